@@ -1,0 +1,121 @@
+"""Where rows and columns lie in the controller's memory: every row address is in this file.
+
+Inside Lumek a cell is known by its *index*: its place in the order in which the address counter walks
+through the 80 bytes of DDRAM. With two lines indexes 0-39 are the addresses 0x00-0x27 and 40-79 are
+0x40-0x67; with one line an index is the address. The counter steps from 79 to 0, so the next cell is always
+index + 1 modulo 80.
+Source: HD44780U data sheet, "Display data RAM", figures 2 to 7; module sheets for four rows.
+"""
+
+from lumek.errors import PlaceError, SizeError
+
+MEMORY = 80
+"""Bytes of DDRAM."""
+
+# size: columns, logical lines, and for each row the addresses at which its equal parts start.
+SIZES = {
+    "8x1": (8, 1, ((0x00,),)),
+    "16x1": (16, 1, ((0x00,),)),
+    "8+8x1": (16, 2, ((0x00, 0x40),)),
+    "20x1": (20, 1, ((0x00,),)),
+    "8x2": (8, 2, ((0x00,), (0x40,))),
+    "16x2": (16, 2, ((0x00,), (0x40,))),
+    "20x2": (20, 2, ((0x00,), (0x40,))),
+    "24x2": (24, 2, ((0x00,), (0x40,))),
+    "40x2": (40, 2, ((0x00,), (0x40,))),
+    "16x4": (16, 2, ((0x00,), (0x40,), (0x10,), (0x50,))),
+    "20x4": (20, 2, ((0x00,), (0x40,), (0x14,), (0x54,))),
+}
+"""The sizes there are. "8+8x1" is the kind of 16x1 module whose right half is the controller's second line."""
+
+
+class Geometry:
+    """The cells of one size of panel.
+
+    size: "columns x rows" as in "20x4"; a wrong one raises SizeError, which lists the sizes there are.
+    """
+
+    def __init__(self, size: str) -> None:
+        if size not in SIZES:
+            raise SizeError(f"there is no {size!r} panel (columns x rows): sizes are {', '.join(SIZES)}")
+        self.size = size
+        self.columns, self.lines, starts = SIZES[size]
+        self.rows = len(starts)
+        self.ring = MEMORY // self.lines
+        """Cells in one line of DDRAM, through which a display shift turns."""
+        self._starts = [[self.index_of(address) for address in row] for row in starts]
+
+    def index_of(self, address: int) -> int:
+        """The index of a DDRAM address: 0x40 is 40 on two lines."""
+        return address - 0x18 if self.lines == 2 and address >= 0x40 else address
+
+    def address_of(self, index: int) -> int:
+        """The DDRAM address of an index: the inverse of `index_of`."""
+        return index + 0x18 if self.lines == 2 and index >= 40 else index
+
+    def grid(self, shift: int = 0) -> list[list[int]]:
+        """The index behind each cell, row by row, when the picture stands `shift` columns to the right."""
+        grid = []
+        for starts in self._starts:
+            part = self.columns // len(starts)
+            row = []
+            for start in starts:
+                line = start // self.ring * self.ring
+                row += [line + (start - line + column - shift) % self.ring for column in range(part)]
+            grid.append(row)
+        return grid
+
+    def place_of(self, index: int, shift: int = 0) -> tuple[int, int] | None:
+        """Row and column of an index, or None when it is outside the window."""
+        for row, indexes in enumerate(self.grid(shift)):
+            if index in indexes:
+                return row, indexes.index(index)
+        return None
+
+    def row(self, number: int) -> int:
+        """The row counted from 0, given from 0 or, negative, from the end. Raises PlaceError outside."""
+        return self._counted("row", number, self.rows)
+
+    def column(self, number: int) -> int:
+        """The column counted from 0, given from 0 or, negative, from the end. Raises PlaceError outside."""
+        return self._counted("column", number, self.columns)
+
+    def span(self, what: str, key: "int | slice") -> range:
+        """The rows or columns (`what` says which) that an index or slice means. Raises PlaceError outside."""
+        count = self.rows if what == "row" else self.columns
+        if not isinstance(key, slice):
+            first = self._counted(what, key, count)
+            return range(first, first + 1)
+        if key.step not in (None, 1):
+            raise PlaceError(f"{what}s go one by one: a step of {key.step!r} is not possible")
+        bounds = [0, count]
+        for which, bound in enumerate((key.start, key.stop)):
+            if bound is not None:
+                if not _whole(bound) or not -count <= bound <= count:
+                    raise PlaceError(
+                        f"{what}s {_written(key)} are not on a {self.size} panel "
+                        f"({what}s are {_listed(count)}; a slice ends at {count} at most)"
+                    )
+                bounds[which] = int(bound) + count if bound < 0 else int(bound)
+        return range(bounds[0], max(bounds))
+
+    def _counted(self, what: str, number: int, count: int) -> int:
+        if not _whole(number):
+            raise PlaceError(f"a {what} is a whole number or a slice, not {number!r}")
+        if not -count <= number < count:
+            raise PlaceError(f"{what} {number} does not exist on a {self.size} panel ({what}s are {_listed(count)})")
+        return int(number) + count if number < 0 else int(number)
+
+
+def _whole(number: object) -> bool:
+    return (isinstance(number, int) or hasattr(number, "__index__")) and not isinstance(number, bool)
+
+
+def _listed(count: int) -> str:
+    if count == 1:
+        return "0 only"
+    return "0 and 1" if count == 2 else f"0 to {count - 1}"
+
+
+def _written(key: slice) -> str:
+    return f"{'' if key.start is None else key.start}:{'' if key.stop is None else key.stop}"

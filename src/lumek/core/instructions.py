@@ -1,0 +1,140 @@
+"""Every instruction code of the HD44780U and every execution time is in this file.
+
+What a step is, and how its time follows from the controller's oscillator, is here too.
+Source: HD44780U data sheet (ADE-207-272), table 6, "Instructions".
+"""
+
+from lumek.errors import SettingError
+
+# The first entry whose code is not greater than an instruction's is that instruction: the highest bit decides.
+INSTRUCTIONS = (
+    (0x80, "set DDRAM address", 37),
+    (0x40, "set CGRAM address", 37),
+    (0x20, "function set", 37),
+    (0x10, "cursor or display shift", 37),
+    (0x08, "display control", 37),
+    (0x04, "entry mode set", 37),
+    (0x02, "return home", 1520),
+    (0x01, "clear display", 1520),
+)
+"""(lowest code, name, microseconds at 270 kHz), highest code first."""
+
+DATA_US = 37 + 4
+"""Writing a byte takes 37 us, and the address counter moves 4 us after that (table 6, t_ADD)."""
+
+NOMINAL_HZ = 270_000
+"""The oscillator at which the data sheet states its times."""
+
+SLOWEST_HZ = 190_000
+"""The slowest oscillator of a genuine part (data sheet, "Internal clock operation", R_f at 5 V)."""
+
+
+def clear_display() -> int:
+    """Blank all of DDRAM, undo the shift, set increment and move to address 0."""
+    return 0x01
+
+
+def return_home() -> int:
+    """Undo the shift and move to address 0."""
+    return 0x02
+
+
+def entry_mode_set(increment: bool = True, shift: bool = False) -> int:
+    """Choose whether the address counter counts up, and whether writing shifts the display."""
+    return 0x04 | increment << 1 | shift
+
+
+def display_control(on: bool, underline: bool = False, blink: bool = False) -> int:
+    """Switch the display, the underline cursor and the blinking block on or off."""
+    return 0x08 | on << 2 | underline << 1 | blink
+
+
+def shift_display(right: bool) -> int:
+    """Move the whole picture by one column; the address counter stays."""
+    return 0x18 | right << 2
+
+
+def shift_cursor(right: bool) -> int:
+    """Move the address counter by one; the picture stays."""
+    return 0x10 | right << 2
+
+
+def function_set(eight_bit: bool, two_lines: bool, tall: bool = False) -> int:
+    """Choose data length, number of logical lines and font (5x10 when tall, on one line only)."""
+    return 0x20 | eight_bit << 4 | two_lines << 3 | tall << 2
+
+
+def set_cgram_address(address: int) -> int:
+    """Move the address counter into glyph memory: 0x00 to 0x3f. Raises ValueError outside."""
+    if not 0 <= address < 0x40:
+        raise ValueError(f"CGRAM address must be 0x00 to 0x3f, not {address:#04x}")
+    return 0x40 | address
+
+
+def set_ddram_address(address: int) -> int:
+    """Move the address counter into display memory: 0x00 to 0x7f. Raises ValueError outside.
+
+    Which of these exist depends on the number of lines; `geometry` knows.
+    """
+    if not 0 <= address < 0x80:
+        raise ValueError(f"DDRAM address must be 0x00 to 0x7f, not {address:#04x}")
+    return 0x80 | address
+
+
+class Step:
+    """One thing for a link to send.
+
+    rs: 0 for an instruction, 1 for a run of data.
+    data: the bytes; none at all makes the step a pause.
+    us: microseconds the controller needs for each byte before it takes the next.
+    single: send one pulse of E only, with the upper data lines, as the start-up sequence asks.
+    """
+
+    __slots__ = ("data", "rs", "single", "us")
+
+    def __init__(self, rs: int, data: bytes, us: int, single: bool = False) -> None:
+        self.rs = rs
+        self.data = data
+        self.us = us
+        self.single = single
+
+    def __repr__(self) -> str:
+        return f"Step(rs={self.rs}, data={self.data!r}, us={self.us}, single={self.single})"
+
+
+class Timing:
+    """Steps with the times of a controller whose oscillator runs at `oscillator_hz`.
+
+    Execution times scale with 270 kHz / oscillator. The default, 190 kHz, is the slowest genuine part, so it
+    is safe for all of them. State 270_000 for a part known to be typical (it saves 30 % of the waits), or
+    less than 190_000 for a copy that loses characters. Possible are 50_000 to 1_000_000; SettingError else.
+    """
+
+    def __init__(self, oscillator_hz: int = SLOWEST_HZ) -> None:
+        if not isinstance(oscillator_hz, (int, float)) or not 50_000 <= oscillator_hz <= 1_000_000:
+            raise SettingError(
+                f"oscillator_hz must be 50000 to 1000000 (hertz), not {oscillator_hz!r}; "
+                "genuine controllers run at 190000 to 350000"
+            )
+        self.oscillator_hz = oscillator_hz
+
+    def scaled(self, us: int) -> int:
+        """The time in whole microseconds, rounded up, of what takes `us` at 270 kHz."""
+        return int(-(-us * NOMINAL_HZ // self.oscillator_hz))
+
+    def instruction(self, code: int) -> Step:
+        """The step that sends one instruction."""
+        us = next(us for lowest, _, us in INSTRUCTIONS if code >= lowest)
+        return Step(0, bytes((code,)), self.scaled(us))
+
+    def write(self, data: bytes) -> Step:
+        """The step that writes a run of data."""
+        return Step(1, data, self.scaled(DATA_US))
+
+    def single(self, code: int, us: int) -> Step:
+        """The step that pulses E once with the upper half of `code`, then needs `us` at 270 kHz."""
+        return Step(0, bytes((code,)), self.scaled(us), True)
+
+    def pause(self, us: int) -> Step:
+        """The step that sends nothing for `us` microseconds at 270 kHz."""
+        return Step(0, b"", self.scaled(us))

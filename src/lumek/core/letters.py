@@ -1,0 +1,55 @@
+"""Characters near each other: what may stand for a character that a ROM lacks.
+
+Three sources: characters that are drawn the same, Unicode's decompositions (a letter without its marks; the
+table is made by tools/make_decompositions.py), and look-alikes chosen by us.
+"""
+
+from lumek.core.decompositions import RUNS
+
+
+def _table(text: str) -> dict[str, str]:
+    """Each word of the text is a character and what may stand for it, the best first."""
+    return {word[0]: word[1:] for word in text.split()}
+
+
+SAME_SHAPE = _table("""
+    АA ВB ЕE ЅS ІI ЈJ КK МM НH ОO РP СC ТT ХX аa еe іi јj оo рp сc уy хx ѕs ѵv
+    ΑA ΒB ΕE ΖZ ΗH ΙI ΚK ΜM ΝN ΟO ΡP ΤT ΥY ΧX οo
+    µμ μµ \u2126Ω ∑Σ Σ∑ ∏Π Π∏ −- ‐- ‑- •･ ∙･ ⋅･ ∶: ❤♥ ►▶ ◄◀
+""")
+"""Character -> one that is drawn alike in 5x8 dots, which is no loss to the reader."""
+
+_LOOK_ALIKES = _table(r"""
+    ÆA æa ØO øo ÐD ðd ÞP þp ĐD đd ĦH ħh ıi ĸk ŁL łl ŊN ŋn ŒO œo ŦT ŧt ẞßB ßβs ƒf ȷj
+    ‘' ’' ‚, ‛' ′' ´' ʹ' ʻ' ʼ' “" ”" „" ‟" ″" ¨" «< »> ‹< ›> ⟨< ⟩> 〈< 〉>
+    –- —- ―- ¯- ¬- ~- ∼~- \/ ⁄/ ∕/ ¦| │| ‖| ‗_ ¸, …. ·. ･. ●･o ○o ◦o ∅0 ∞8
+    ×x ✕x ✗x ✓v ✔v √v ±+ ÷/ ≈~= ≠= ≡= ≤< ≥> →> ←< ↑^ ↓v ⇒→> ⇐←< ⇑↑^ ⇓↓v ➔→> ↔- ↕|
+    ¡! ¿? §S ©C ®R €E £L ¢c ¥Y ₧P ₽P ₹R ₿B №N ‰% ▲^ ▼v △▲^ ▽▼v ■█# □# ★* ☆* ♡♥v ♫♬ ♩♪
+    αa βßB γy δd εe ζz ηn θ0 ιi κk λl μu νv ξx πn ρp σo ςs τt υu φf χx ψy ωw
+    ΓG ΔD ΘO ΛA ΞE ΠP ΣE ΦO ΨY ΩO ∆D
+    БB ГΓG ДD ЖX З3 ИU ЛΛL ПΠP УY ФΦF ЦC Ч4 ШW ЩШW ЪЬb ЫЬb Ьb ЭE ЮYU ЯYA ЄE ҐГG ЉЛL ЊH
+    бБ6 вBv гГr дДg жЖx зЗ3 иИu йЙu кk лЛn мMm нHn пПn тTt фΦφf цЦu чЧ4 шШw щЩw ъЪb ыЫb ьb эЭe юЮu яЯa
+    єe ґгr љлn њh
+    ーｰ- 〜~- 「｢ 」｣ 。｡ 、｡
+""")
+
+
+def nearest_letters(character: str) -> list[str]:
+    """What may stand for a character, the nearest first; empty when nothing is near."""
+    near = [character]
+    for letter in near:  # grows while it is walked, so a stand-in's own stand-ins come after it
+        for other in SAME_SHAPE.get(letter, "") + _decomposed(letter) + _LOOK_ALIKES.get(letter, ""):
+            if other not in near:
+                near.append(other)
+    return near[1:]
+
+
+def _decomposed(character: str) -> str:
+    """The one letter that Unicode's compatibility decomposition leaves without its marks, or nothing."""
+    code = ord(character[0])
+    if 0x3041 <= code <= 0x3096:  # hiragana to katakana
+        return chr(code + 0x60)
+    for first, letters in RUNS:
+        if first <= code < first + len(letters):
+            return letters[code - first].strip("\0")
+    return ""

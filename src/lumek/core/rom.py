@@ -1,0 +1,87 @@
+"""Character ROMs: which code draws which character, and the nearest one for a character that a ROM lacks.
+
+A ROM is a table of data; `rom_a00` and `rom_a02` are the two of the data sheet.
+"""
+
+from lumek.core.letters import SAME_SHAPE, nearest_letters
+from lumek.errors import SettingError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+REPLACEMENT = "?"
+"""What stands where a ROM has neither a character nor a letter near it."""
+
+
+class Rom:
+    """One character ROM.
+
+    name: what the maker calls it.
+    runs: {first code: characters from there on}; a code that no run names is unknown.
+    twins: further characters, in the same form, that look the same as the ones in `runs`.
+    """
+
+    def __init__(
+        self, name: str, runs: "Mapping[int, Sequence[str]]", twins: "Mapping[int, Sequence[str]] | None" = None
+    ) -> None:
+        self.name = name
+        self._characters: dict[int, str] = {}
+        self._codes: dict[str, int] = {}
+        for first in sorted(runs):
+            for offset, character in enumerate(runs[first]):
+                self._characters[first + offset] = character
+                if character not in self._codes:
+                    self._codes[character] = first + offset
+        for first, run in (twins or {}).items():
+            for offset, character in enumerate(run):
+                self._codes[character] = first + offset
+        self._found: dict[str, tuple[int, str]] = {}
+
+    def __repr__(self) -> str:
+        return f"<ROM {self.name}>"
+
+    def character(self, code: int) -> str | None:
+        """The character that a code draws, or None where the table does not know."""
+        return self._characters.get(code)
+
+    def code(self, character: str) -> int | None:
+        """The code that draws exactly this character, or None when the ROM lacks it."""
+        code, shown = self.find(character)
+        return code if shown == character else None
+
+    def find(self, character: str) -> tuple[int, str]:
+        """The code to write for a character, and the character that it stands for on the panel.
+
+        The second differs from the first only when the ROM lacks the character: it is then the nearest
+        plain letter (Unicode decomposition without its marks, or a look-alike), else REPLACEMENT.
+        """
+        found = self._found.get(character)
+        if found is None:
+            found = self._found[character] = self._search(character)
+        return found
+
+    def _search(self, character: str) -> tuple[int, str]:
+        for twin in (character, SAME_SHAPE.get(character)):
+            if twin in self._codes:
+                return self._codes[twin], character
+        for letter in nearest_letters(character):
+            code = self._codes.get(letter, self._codes.get(SAME_SHAPE.get(letter, "")))
+            if code is not None:
+                return code, letter
+        return self._codes[REPLACEMENT], REPLACEMENT
+
+
+def rom_named(name: "str | Rom") -> Rom:
+    """The ROM of that name. Raises SettingError, which lists the names there are."""
+    if isinstance(name, Rom):
+        return name
+    if name == "A00":
+        from lumek.core.rom_a00 import A00
+
+        return A00
+    if name == "A02":
+        from lumek.core.rom_a02 import A02
+
+        return A02
+    raise SettingError(f"there is no ROM {name!r}: ROMs are A00 (Japanese) and A02 (European)")

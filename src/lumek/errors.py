@@ -1,0 +1,51 @@
+"""Every error that Lumek raises on purpose.
+
+Each is a `LumekError` and also the built-in that a Python programmer would expect, so both kinds of
+`except` catch it. MicroPython gives a class one built-in ancestor only; there each is a `LumekError` alone.
+"""
+
+import sys
+
+TYPE_CHECKING = False
+
+if TYPE_CHECKING or sys.implementation.name != "micropython":
+    import builtins as also
+else:
+
+    class _Nothing:
+        pass
+
+    class also:  # noqa: D101, N801
+        IndexError = OSError = RuntimeError = TypeError = ValueError = _Nothing
+
+
+class LumekError(Exception):
+    """Any error of Lumek's own."""
+
+
+class PlaceError(LumekError, also.IndexError):
+    """A row, column or block that the panel does not have."""
+
+
+class SizeError(LumekError, also.ValueError):
+    """A panel size that does not exist."""
+
+
+class TextError(LumekError, also.TypeError):
+    """Something other than text was assigned to cells."""
+
+
+class SettingError(LumekError, also.ValueError):
+    """A setting (cursor shape, oscillator, ROM, ...) outside what is possible."""
+
+
+class HookupError(LumekError, also.ValueError):
+    """A description of wiring that cannot be right: a role, line or address."""
+
+
+class BusError(LumekError, also.OSError):
+    """The bus is not there, may not be used, or nobody acknowledged."""
+
+
+class ClosedError(LumekError, also.RuntimeError):
+    """The panel or port was used after `close`."""

@@ -1,0 +1,1 @@
+"""From steps to states of wires, for each kind of wiring."""

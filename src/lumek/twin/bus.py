@@ -1,0 +1,90 @@
+"""The simulated I2C bus, and the clock that everything simulated goes by."""
+
+from typing import Protocol
+
+from lumek.errors import BusError
+
+
+class Clock:
+    """Simulated time since power-on."""
+
+    def __init__(self) -> None:
+        self.now_ns = 0
+
+
+class Device(Protocol):
+    """Something with an address on the bus."""
+
+    def write(self, byte: int, now_ns: int) -> None: ...
+    def read(self, now_ns: int) -> int: ...
+
+
+class TwinBus:
+    """An I2C bus at `hz` clocks a second, with the methods of a bus port.
+
+    Each byte takes nine clocks, start and stop one each (UM10204). `sent` counts the bytes that went over the
+    wire, addresses included, and `transfers` the times that somebody began.
+    """
+
+    def __init__(self, clock: Clock, hz: int = 100_000) -> None:
+        self.hz = hz
+        self.clock = clock
+        self.sent = 0
+        self.transfers = 0
+        self._devices: dict[int, Device] = {}
+        self._bytes_left: int | None = None
+
+    def connect(self, address: int, device: Device) -> None:
+        """Put a device on the bus."""
+        self._devices[address] = device
+
+    def cut(self, after: int = 0) -> None:
+        """Let the wire come off after so many more bytes; nobody acknowledges from then on."""
+        self._bytes_left = after
+
+    def mend(self) -> None:
+        """Put the wire back."""
+        self._bytes_left = None
+
+    def write(self, address: int, data: bytes) -> None:
+        """Write bytes to a device. Raises BusError when nobody acknowledges."""
+        device = self._begin(address)
+        for number, byte in enumerate(data):
+            if not self._clocked():
+                raise BusError(f"address {address:#04x} stopped acknowledging after {number} of {len(data)} bytes")
+            device.write(byte, self.clock.now_ns)
+        self._pass(1)
+
+    def read(self, address: int, count: int) -> bytes:
+        """Read bytes from a device. Raises BusError when nobody acknowledges."""
+        device = self._begin(address)
+        data = bytearray()
+        for _ in range(count):
+            data.append(device.read(self.clock.now_ns))
+            self._clocked()
+        self._pass(1)
+        return bytes(data)
+
+    def wait_us(self, us: float) -> None:
+        """Let simulated time pass."""
+        self.clock.now_ns += round(us * 1000)
+
+    def _begin(self, address: int) -> Device:
+        self.transfers += 1
+        self._pass(1)
+        if not self._clocked() or address not in self._devices:
+            there = ", ".join(f"{one:#04x}" for one in sorted(self._devices)) or "nobody"
+            raise BusError(f"nobody acknowledges at address {address:#04x} on the simulated bus (there is {there})")
+        return self._devices[address]
+
+    def _clocked(self) -> bool:
+        """One byte on the wire, and whether it was acknowledged."""
+        self.sent += 1
+        self._pass(9)
+        if self._bytes_left is None:
+            return True
+        self._bytes_left -= 1
+        return self._bytes_left >= 0
+
+    def _pass(self, clocks: int) -> None:
+        self.clock.now_ns += clocks * 1_000_000_000 // self.hz
