@@ -36,6 +36,9 @@ POSSIBLE = (*NEEDED[:1], "rw", *NEEDED[1:2], "backlight", *NEEDED[2:])
 STATES = 4
 """Port states of a byte: E high and low for each nibble."""
 
+SETTLE_US = 5_000
+"""Longer than whatever a pulse of E that was found half done may have started."""
+
 MOST_FILLERS = 8
 """Up to so many repeated states a transfer goes on; a longer time is waited for between transfers."""
 
@@ -156,14 +159,16 @@ class Backpack:
         return int(-(-us // self._state_us))
 
     def _find_state(self) -> None:
-        """Lower E, should it be high, with nothing else: the host may have been reset in the middle of a pulse."""
+        """Lower E, should it be high, and nothing else with it; then bring all lines to rest.
+
+        At power-up every line is high, and a host that was reset may have left E so in the middle of a pulse.
+        """
         state = self.bus.read(self.address, 1)[0]
-        pending = bytearray()
         if state & self._e:
-            pending.append(state & ~self._e)
-        pending.append(self._control(0))
-        self._write(pending)
+            self.bus.write(self.address, bytes((state & ~self._e,)))
+            self.bus.wait_us(SETTLE_US)
         self._state = self._control(0)
+        self.bus.write(self.address, bytes((self._state,)))
 
     def _write(self, pending: bytearray) -> None:
         if pending:

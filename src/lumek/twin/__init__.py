@@ -33,5 +33,6 @@ def backpack_twin(
     clock = Clock()
     bus = TwinBus(clock, hz)
     twin = Twin(size, rom_named(rom), clock, backlight_on, controller)
+    twin.port = bus
     bus.connect(address, Pcf8574(twin, lines, twin.violations))
     return twin, bus

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from lumek.core.rom import Rom
 from lumek.errors import SizeError
-from lumek.twin.bus import Clock
+from lumek.twin.bus import Clock, TwinBus
 from lumek.twin.controller import PINS, Controller, Violation
 
 if TYPE_CHECKING:
@@ -57,6 +57,8 @@ class Twin:
         self.clock = clock
         self.controller = controller or Controller()
         self.backlight_on = backlight_on
+        self.port: TwinBus | None = None
+        """The simulated port through which the panel is reached, once it is wired to one."""
         self.edges: deque[Edge] = deque(maxlen=EDGES_KEPT)
         """What happened on the pins, the last EDGES_KEPT changes of it."""
         # An unconnected RS, RW or data pin is pulled up inside the controller; E and the backlight are not.

@@ -1,0 +1,5 @@
+"""python -m lumek: the command line."""
+
+from lumek.cli import main
+
+main()

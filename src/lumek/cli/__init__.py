@@ -1,0 +1,72 @@
+"""The command line: one module a command, loaded when it is called. Nothing but arguments and output."""
+
+import sys
+from importlib import import_module
+from typing import NoReturn
+
+import click
+
+from lumek.errors import BusError, LumekError
+
+COMMANDS = {
+    "demo": "A day of a hive on a simulated 20x4 panel.",
+    "show": "Show text on a panel, simulated or real.",
+    "scan": "List the addresses of an I2C bus at which a backpack may be.",
+}
+"""Name of a command, and of its module: what it does. Kept here so that --help loads no command."""
+
+
+class Commands(click.Group):
+    """The group of all commands."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """The names, in the order in which they are met."""
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
+        """The command of that name; a usage error for a name that is none."""
+        if name not in COMMANDS:
+            ctx.fail(f"there is no command {name!r}: commands are {', '.join(COMMANDS)}")
+        command: click.Command = import_module(f"lumek.cli.{name}").command
+        return command
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """List the commands without loading them."""
+        with formatter.section("Commands"):
+            formatter.write_dl(list(COMMANDS.items()))
+
+
+@click.command(
+    cls=Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]}
+)
+@click.version_option(package_name="lumek", message="lumek %(version)s")
+@click.pass_context
+def lumek(ctx: click.Context) -> None:
+    """Character LCD panels as arrays of cells, real or simulated."""
+    if ctx.invoked_subcommand is None:
+        click.echo(ctx.get_help())
+
+
+def main(arguments: list[str] | None = None) -> NoReturn:
+    """Run the command line. Exit code 0: done, 1: the panel or bus says no, 2: bad arguments or files."""
+    for stream in (sys.stdout, sys.stderr):
+        stream.reconfigure(errors="replace")  # type: ignore[union-attr]
+    try:
+        lumek.main(arguments, prog_name="lumek", standalone_mode=False)
+    except click.ClickException as problem:
+        context = getattr(problem, "ctx", None)
+        hint = f" ({context.command_path} --help says more)" if context else ""
+        _fail(problem.format_message() + hint, 2)
+    except (BusError, LumekError) as problem:
+        _fail(str(problem), 1 if isinstance(problem, BusError) else 2)
+    except (click.Abort, KeyboardInterrupt):
+        _fail("stopped", 130)
+    except BrokenPipeError:
+        sys.stderr.close()  # the reader has gone, and Python would complain of it at exit
+        sys.exit(0)
+    sys.exit(0)
+
+
+def _fail(message: str, code: int) -> NoReturn:
+    print(f"lumek: {' '.join(message.split())}", file=sys.stderr)
+    sys.exit(code)

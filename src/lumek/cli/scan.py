@@ -1,0 +1,33 @@
+"""lumek scan: where a backpack answers."""
+
+import click
+
+from lumek.errors import BusError
+from lumek.links.backpack import EXPANDERS
+
+
+@click.command(name="scan")
+@click.option("--bus", "number", type=click.IntRange(0), metavar="N", required=True, help="The I2C bus to look at.")
+def command(number: int) -> None:
+    """List the addresses of an I2C bus at which a backpack may be.
+
+    Reads one byte from each address that a PCF8574 or PCF8574A can have, which changes nothing.
+    """
+    from lumek.ports.linux import LinuxBus
+
+    found = 0
+    with LinuxBus(number) as bus:
+        for expander, base in EXPANDERS.items():
+            for address in range(base, base + 8):
+                try:
+                    bus.read(address, 1)
+                except BusError:
+                    continue
+                found += 1
+                pads = " ".join(f"A{pad} {'open' if address >> pad & 1 else 'bridged'}" for pad in (2, 1, 0))
+                click.echo(f"{address:#04x}  {expander.upper()}, pads {pads}")
+    if not found:
+        raise BusError(
+            f"no backpack answers on I2C bus {number}: check its supply, whether SDA and SCL are swapped, "
+            "and that the bus has pull-ups"
+        )

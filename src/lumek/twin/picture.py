@@ -1,0 +1,99 @@
+"""A picture of the simulated panel as a person would see it."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageDraw
+
+from lumek.errors import SettingError
+from lumek.twin.module import Twin
+
+DOT, DOT_GAP = 6, 1
+CELL_GAP = 8
+MARGIN = 26
+BEZEL = 34
+BOARD = 22
+
+Colour = tuple[int, int, int]
+
+
+@dataclass(frozen=True)
+class Scheme:
+    """The colours of one kind of panel: glass and dots, with the backlight on and off."""
+
+    glass: Colour
+    lit: Colour
+    unlit: Colour
+    dark_glass: Colour
+    dark_lit: Colour
+    dark_unlit: Colour
+
+
+SCHEMES = {
+    "meadow": Scheme(
+        (176, 204, 58), (38, 52, 22), (168, 195, 54), (104, 116, 72), (48, 56, 38), (100, 111, 69)
+    ),
+    "dusk": Scheme((34, 66, 178), (232, 240, 255), (44, 76, 188), (16, 24, 52), (52, 62, 96), (19, 28, 57)),
+    "ember": Scheme((34, 16, 6), (255, 166, 48), (48, 24, 9), (16, 10, 8), (58, 40, 24), (20, 13, 10)),
+}
+"""meadow: dark dots on yellow-green; dusk: white dots on blue; ember: amber dots on near black."""
+
+
+def scheme_named(name: str) -> Scheme:
+    """The colour scheme of that name. Raises SettingError, which lists the names there are."""
+    if name not in SCHEMES:
+        raise SettingError(f"there is no colour scheme {name!r}: schemes are {', '.join(SCHEMES)}")
+    return SCHEMES[name]
+
+
+def picture(twin: Twin, scheme: str = "meadow") -> Image.Image:
+    """An RGB image of the panel, about 1100 pixels wide for 20 columns: board, bezel, glass, cells and dots."""
+    colours = scheme_named(scheme)
+    glass, lit, unlit = (
+        (colours.glass, colours.lit, colours.unlit)
+        if twin.backlight
+        else (colours.dark_glass, colours.dark_lit, colours.dark_unlit)
+    )
+    face = _face(twin.dots(), glass, lit, unlit)
+    height, width = face.shape[:2]
+    edge = MARGIN + BEZEL + BOARD
+    image = Image.new("RGB", (width + 2 * edge, height + 2 * edge), (22, 84, 58))
+    draw = ImageDraw.Draw(image)
+    right, bottom = image.width - 1, image.height - 1
+    hole = BOARD // 2
+    for x in (hole, right - hole):
+        for y in (hole, bottom - hole):
+            draw.ellipse((x - 7, y - 7, x + 7, y + 7), fill=(205, 184, 120))
+            draw.ellipse((x - 4, y - 4, x + 4, y + 4), fill=(240, 240, 236))
+    draw.rectangle((BOARD, BOARD, right - BOARD, bottom - BOARD), fill=(24, 25, 27))
+    inner = BOARD + BEZEL
+    draw.rounded_rectangle((inner, inner, right - inner, bottom - inner), radius=8, fill=glass)
+    image.paste(Image.fromarray(face), (edge, edge))
+    return image
+
+
+def save_picture(twin: Twin, path: str | Path, scheme: str = "meadow") -> None:
+    """Write a PNG of the panel. Raises OSError when the file cannot be written."""
+    picture(twin, scheme).save(path, format="PNG")
+
+
+def _face(dots: NDArray[np.bool_], glass: Colour, lit: Colour, unlit: Colour) -> NDArray[np.uint8]:
+    """The pixels of all cells, shape (height, width, 3)."""
+    rows, columns, high, wide = dots.shape
+    pitch = DOT + DOT_GAP
+    cell_height, cell_width = high * pitch + CELL_GAP, wide * pitch + CELL_GAP
+    face = np.empty((rows * cell_height - CELL_GAP, columns * cell_width - CELL_GAP, 3), dtype=np.uint8)
+    face[:] = glass
+    shades = np.where(dots[..., None], np.array(lit), np.array(unlit)).astype(np.uint8)
+    for row in range(rows):
+        for column in range(columns):
+            block = np.empty((high * pitch, wide * pitch, 3), dtype=np.uint8)
+            block[:] = glass
+            for y in range(DOT):
+                for x in range(DOT):
+                    block[y::pitch, x::pitch] = shades[row, column]
+            top, left = row * cell_height, column * cell_width
+            face[top : top + high * pitch, left : left + wide * pitch] = block
+    return face
