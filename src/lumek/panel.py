@@ -248,7 +248,7 @@ class Panel:
         self.close()
 
     def _place(self, key: "Key") -> tuple[range, range]:
-        rows, columns = key if isinstance(key, tuple) and len(key) == 2 else (key, slice(None))
+        rows, columns = key if isinstance(key, tuple) and len(key) == 2 else (key, None)
         return self._geometry.span("row", rows), self._geometry.span("column", columns)
 
     def _slide_to(self, shift: int) -> None:

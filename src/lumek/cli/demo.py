@@ -67,7 +67,7 @@ def day() -> Iterator[dict[str, str]]:
 
 def write_labels(panel: Panel) -> None:
     """What stays on the panel: written once."""
-    panel[:] = "Hive 3\n      kg        kg\nBrood     °C      Hz\n    bees/min Bat   %"
+    panel[:] = "Hive 3\n      kg        kg\nBrood     °C      Hz\nTraffic     Bat    %"
 
 
 def write_values(panel: Panel, reading: dict[str, str]) -> None:
@@ -78,13 +78,14 @@ def write_values(panel: Panel, reading: dict[str, str]) -> None:
         panel[1, 10:15] = f"{float(reading['honey_kg']):+5.2f}"
         panel[2, 6:10] = f"{float(reading['brood_c']):4.1f}"
         panel[2, 14:17] = f"{int(reading['hum_hz']):3}"
-        panel[3, 0:3] = f"{int(reading['foragers_per_min']):3}"
+        panel[3, 8:11] = f"{int(reading['foragers_per_min']):3}"
         panel[3, 16:19] = f"{int(reading['battery_percent']):3}"
 
 
 def view(panel: Panel, console: "Console", scheme: str) -> "Group":
     """The panel, and what it took to bring it there."""
     from rich.console import Group
+    from rich.text import Text
 
     from lumek.twin.terminal import terminal_view
 
@@ -94,4 +95,4 @@ def view(panel: Panel, console: "Console", scheme: str) -> "Group":
         f"{bus.sent:,} bytes in {bus.transfers} transfers at {bus.hz // 1000} kHz, "
         f"{wrong or 'no'} violation{'' if wrong == 1 else 's'} of a data sheet"
     )
-    return Group(terminal_view(panel.twin, console, scheme), caption)
+    return Group(terminal_view(panel.twin, console, scheme), Text(caption))

@@ -37,7 +37,8 @@ class Geometry:
 
     def __init__(self, size: str) -> None:
         if size not in SIZES:
-            raise SizeError(f"there is no {size!r} panel (columns x rows): sizes are {', '.join(SIZES)}")
+            there = sorted(SIZES, key=lambda one: (len(SIZES[one][2]), SIZES[one][0], one))
+            raise SizeError(f"there is no {size!r} panel (columns x rows): sizes are {', '.join(there)}")
         self.size = size
         self.columns, self.lines, starts = SIZES[size]
         self.rows = len(starts)
@@ -80,9 +81,14 @@ class Geometry:
         """The column counted from 0, given from 0 or, negative, from the end. Raises PlaceError outside."""
         return self._counted("column", number, self.columns)
 
-    def span(self, what: str, key: "int | slice") -> range:
-        """The rows or columns (`what` says which) that an index or slice means. Raises PlaceError outside."""
+    def span(self, what: str, key: "int | slice | None") -> range:
+        """The rows or columns (`what` says which) that an index, a slice, or None for all, means.
+
+        Raises PlaceError outside the panel.
+        """
         count = self.rows if what == "row" else self.columns
+        if key is None:
+            return range(count)
         if not isinstance(key, slice):
             first = self._counted(what, key, count)
             return range(first, first + 1)
@@ -93,8 +99,8 @@ class Geometry:
             if bound is not None:
                 if not _whole(bound) or not -count <= bound <= count:
                     raise PlaceError(
-                        f"{what}s {_written(key)} are not on a {self.size} panel "
-                        f"({what}s are {_listed(count)}; a slice ends at {count} at most)"
+                        f"{what}s {_written(key)} are not on {self._name()} "
+                        f"({_listed(what, count)}; a slice ends at {count} at most)"
                     )
                 bounds[which] = int(bound) + count if bound < 0 else int(bound)
         return range(bounds[0], max(bounds))
@@ -103,18 +109,21 @@ class Geometry:
         if not _whole(number):
             raise PlaceError(f"a {what} is a whole number or a slice, not {number!r}")
         if not -count <= number < count:
-            raise PlaceError(f"{what} {number} does not exist on a {self.size} panel ({what}s are {_listed(count)})")
+            raise PlaceError(f"{what} {number} does not exist on {self._name()} ({_listed(what, count)})")
         return int(number) + count if number < 0 else int(number)
+
+    def _name(self) -> str:
+        return f"{'an' if self.size[0] == '8' else 'a'} {self.size} panel"
 
 
 def _whole(number: object) -> bool:
     return (isinstance(number, int) or hasattr(number, "__index__")) and not isinstance(number, bool)
 
 
-def _listed(count: int) -> str:
+def _listed(what: str, count: int) -> str:
     if count == 1:
-        return "0 only"
-    return "0 and 1" if count == 2 else f"0 to {count - 1}"
+        return f"its only {what} is 0"
+    return f"{what}s are 0 {'and' if count == 2 else 'to'} {count - 1}"
 
 
 def _written(key: slice) -> str:

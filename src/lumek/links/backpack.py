@@ -31,7 +31,7 @@ LINES = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d
 """Role -> bit of the expander, on most boards."""
 
 NEEDED = "rs", "e", "d4", "d5", "d6", "d7"
-POSSIBLE = (*NEEDED[:1], "rw", *NEEDED[1:2], "backlight", *NEEDED[2:])
+POSSIBLE = "rs", "rw", "e", "backlight", "d4", "d5", "d6", "d7"
 
 STATES = 4
 """Port states of a byte: E high and low for each nibble."""
@@ -111,7 +111,7 @@ class Backpack:
                     self._write(pending)
                     self.bus.wait_us(step.us)
                 elif fillers > 0:
-                    pending += pending[-1:] * fillers
+                    pending += bytes((pending[-1],)) * fillers
             if self._state is not None and self._state & self._lamp != self._lit:
                 pending.append(self._control(0))
                 self._state = pending[-1]

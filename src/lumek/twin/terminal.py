@@ -1,6 +1,7 @@
-"""The simulated panel in a terminal: its dots as Braille characters, or its text where they do not fit."""
+"""The simulated panel in a terminal: its dots, or its text where they do not fit."""
 
 import numpy as np
+from numpy.typing import NDArray
 from rich import box
 from rich.console import Console
 from rich.panel import Panel as Frame
@@ -15,14 +16,19 @@ FRAME = 4
 
 
 def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame:
-    """What the panel shows, to print on this console.
+    """What the panel shows, to print on this console, in the colours of the scheme.
 
-    Three Braille characters a cell across and two down, in the colours of the scheme; as text when the console is
-    no terminal, does not speak UTF-8, or is narrower than that (20 columns take 64 characters).
+    The largest that fits: every dot as half a character (20 columns take 123 characters), every eight dots as one
+    Braille character (64), or the text (24). The text, too, when the console is no terminal or does not speak UTF-8.
     """
     colours = scheme_named(scheme)
-    lines = _dot_lines(twin)
-    if not console.is_terminal or console.encoding != "utf-8" or console.width < len(lines[0]) + FRAME:
+    room = console.width - FRAME if console.is_terminal and console.encoding == "utf-8" else 0
+    image = _image(twin)
+    if image.shape[1] <= room:
+        lines = _half_blocks(image)
+    elif image.shape[1] / 2 <= room:
+        lines = _braille(image)
+    else:
         lines = twin.rows
     glass, lit = (colours.glass, colours.lit) if twin.backlight else (colours.dark_glass, colours.dark_lit)
     style = f"{_hex(lit)} on {_hex(glass)}"
@@ -30,11 +36,21 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame
     return Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
 
 
-def _dot_lines(twin: Twin) -> list[str]:
+def _image(twin: Twin) -> NDArray[np.bool_]:
+    """All dots as one picture: eight by six for a cell, its gap included."""
     dots = np.pad(twin.dots(), ((0, 0), (0, 0), (0, 0), (0, 1)))
     rows, columns, high, wide = dots.shape
-    image = dots.transpose(0, 2, 1, 3).reshape(rows * high // 4, 4, columns * wide // 2, 2)
-    codes = 0x2800 + np.einsum("yaxb,ab->yx", image, BRAILLE)
+    return dots.transpose(0, 2, 1, 3).reshape(rows * high, columns * wide)
+
+
+def _half_blocks(image: NDArray[np.bool_]) -> list[str]:
+    upper, lower = image[0::2].astype(int), image[1::2].astype(int)
+    return ["".join([" ▀▄█"[dots] for dots in line]) for line in upper + 2 * lower]
+
+
+def _braille(image: NDArray[np.bool_]) -> list[str]:
+    high, wide = image.shape
+    codes = 0x2800 + np.einsum("yaxb,ab->yx", image.reshape(high // 4, 4, wide // 2, 2), BRAILLE)
     return ["".join(map(chr, line)) for line in codes]
 
 
