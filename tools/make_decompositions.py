@@ -45,7 +45,10 @@ def literal(letters: str) -> str:
 
 lines = "".join(f"    (0x{first:04X}, {literal(letters)}),\n" for first, letters in runs())
 OUT.write_text(
-    f'''"""Letters without their marks, made by tools/make_decompositions.py from Unicode {unicodedata.unidata_version}; do not edit."""
+    f'''"""Letters without their marks, from Unicode {unicodedata.unidata_version}.
+
+Made by tools/make_decompositions.py; do not edit.
+"""
 
 # ruff: noqa: E501
 # (first code, what is left of each character from there on), NUL where nothing is.

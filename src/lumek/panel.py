@@ -35,8 +35,11 @@ if TYPE_CHECKING:
         width: int
         has_backlight: bool
 
-        def light(self, on: bool) -> None: ...
-        def send(self, steps: Iterable[Step]) -> None: ...
+        def light(self, on: bool) -> None:
+            """Switch the backlight with the next `send`."""
+
+        def send(self, steps: Iterable[Step]) -> None:
+            """Send steps, and return when the last may be followed."""
 
     Key = int | slice | tuple[int | slice, int | slice]
 

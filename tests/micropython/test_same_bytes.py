@@ -4,8 +4,9 @@ import runpy
 import subprocess
 from pathlib import Path
 
-import lumek
 import pytest
+
+import lumek
 
 HERE = Path(__file__).parent
 

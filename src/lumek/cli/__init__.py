@@ -36,9 +36,7 @@ class Commands(click.Group):
             formatter.write_dl(list(COMMANDS.items()))
 
 
-@click.command(
-    cls=Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]}
-)
+@click.command(cls=Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="lumek", message="lumek %(version)s")
 @click.pass_context
 def lumek(ctx: click.Context) -> None:

@@ -12,17 +12,12 @@ if TYPE_CHECKING:
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 
-class WholeNumber(click.ParamType):
-    """A whole number, decimal or with 0x before it."""
-
-    name = "number"
-
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> int:
-        """The number; a usage error for anything else."""
-        try:
-            return value if isinstance(value, int) else int(value, 0)
-        except ValueError:
-            self.fail(f"{value!r} is not a number: write it as 39 or 0x27", param, ctx)
+def whole_number(text: str) -> int:
+    """A whole number, decimal or with 0x before it; a usage error for anything else."""
+    try:
+        return int(text, 0)
+    except ValueError:
+        raise click.BadParameter(f"{text!r} is not a number: write it as 39 or 0x27") from None
 
 
 def picture_options(function: Function) -> Function:

@@ -1,4 +1,7 @@
-"""Letters without their marks, made by tools/make_decompositions.py from Unicode 14.0.0; do not edit."""
+"""Letters without their marks, from Unicode 14.0.0.
+
+Made by tools/make_decompositions.py; do not edit.
+"""
 
 # ruff: noqa: E501
 # (first code, what is left of each character from there on), NUL where nothing is.

@@ -5,7 +5,7 @@ which are made once for every byte and joined.
 Source: PCF8574/PCF8574A data sheet; HD44780U data sheet, table 12 (bus timing) and "4-bit operation".
 """
 
-from lumek.errors import BusError, HookupError
+from lumek.errors import HookupError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -19,9 +19,14 @@ if TYPE_CHECKING:
 
         hz: int
 
-        def write(self, address: int, data: bytes) -> None: ...
-        def read(self, address: int, count: int) -> bytes: ...
-        def wait_us(self, us: int) -> None: ...
+        def write(self, address: int, data: bytes) -> None:
+            """One transfer of bytes; raises BusError when nobody acknowledges."""
+
+        def read(self, address: int, count: int) -> bytes:
+            """So many bytes from a device; raises BusError when nobody acknowledges."""
+
+        def wait_us(self, us: int) -> None:
+            """Wait at least so long."""
 
 
 EXPANDERS = {"pcf8574": 0x20, "pcf8574a": 0x38}
@@ -122,7 +127,7 @@ class Backpack:
 
     def _append(self, pending: bytearray, step: "Step") -> None:
         control = self._control(step.rs)
-        if (self._state ^ control) & (self._rs | self._lamp):
+        if self._state is None or (self._state ^ control) & (self._rs | self._lamp):
             pending.append(control)  # RS must stand before E rises
         if step.single:
             pending += self._pulse(control, step.data[0] >> 4)
@@ -143,14 +148,12 @@ class Backpack:
         return bytes((state | self._e, state))
 
     def _table(self, control: int, us: int) -> list[bytes]:
-        """For each data byte its port states, and those that let time pass on a bus that is quicker than the controller."""
+        """For each data byte its port states, with those that let time pass on a bus quicker than the controller."""
         table = self._tables.get((control, us))
         if table is None:
             pulses = [self._pulse(control, nibble) for nibble in range(16)]
             fillers = max(0, self._states_for(us) - STATES)
-            table = [
-                pulses[byte >> 4] + pulses[byte & 15] + pulses[byte & 15][1:] * fillers for byte in range(256)
-            ]
+            table = [pulses[byte >> 4] + pulses[byte & 15] + pulses[byte & 15][1:] * fillers for byte in range(256)]
             self._tables[control, us] = table
         return table
 

@@ -34,7 +34,7 @@ class LinuxBus:
         try:
             self._bus: SMBus | None = SMBus(number)
         except FileNotFoundError:
-            there = ", ".join(sorted((path.name for path in Path("/dev").glob("i2c-*")))) or "none"
+            there = ", ".join(sorted(path.name for path in Path("/dev").glob("i2c-*"))) or "none"
             raise BusError(
                 f"there is no I2C bus {number} (/dev/i2c-{number}); there is: {there}. "
                 "Enable I2C in the host's settings or load the module i2c-dev"

@@ -15,8 +15,11 @@ class Clock:
 class Device(Protocol):
     """Something with an address on the bus."""
 
-    def write(self, byte: int, now_ns: int) -> None: ...
-    def read(self, now_ns: int) -> int: ...
+    def write(self, byte: int, now_ns: int) -> None:
+        """Take a byte at its acknowledge."""
+
+    def read(self, now_ns: int) -> int:
+        """Give a byte."""
 
 
 class TwinBus:

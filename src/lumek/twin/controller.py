@@ -168,7 +168,7 @@ class Controller:
             self._transfer(byte, now_ns)
 
     def _spoil(self, now_ns: int, rule: str, detail: str) -> None:
-        """This pulse of E is not taken."""
+        """Take nothing from the pulse of E that is under way."""
         self._spoilt = True
         self._violate(now_ns, rule, f"{detail}; the transfer was lost")
 
@@ -179,10 +179,12 @@ class Controller:
         """A whole byte has gone one way or the other: "4-bit operation" completes with the second nibble."""
         rs, rw = self._levels["rs"], self._levels["rw"]
         if rw and not rs:
-            return
+            return None
         what = ("data" if rs else "instruction") + (" read" if rw else f" {byte:#04x}")
         if now_ns < self.limits.settle:
-            return self._violate(now_ns, "power-on time", f"{what} came {now_ns / 1e6:.3f} ms after power-on and was lost")
+            return self._violate(
+                now_ns, "power-on time", f"{what} came {now_ns / 1e6:.3f} ms after power-on and was lost"
+            )
         if self.busy(now_ns):
             left = (self._busy_until_ns - now_ns) / 1000
             return self._violate(now_ns, "busy", f"{what} came {left:.1f} us too early and was lost")

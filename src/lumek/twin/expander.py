@@ -12,8 +12,11 @@ from lumek.twin.controller import Violation
 class Wired(Protocol):
     """What stands at the end of the expander's lines."""
 
-    def set_pins(self, levels: Mapping[str, int], now_ns: int) -> None: ...
-    def output(self, now_ns: int) -> dict[str, int] | None: ...
+    def set_pins(self, levels: Mapping[str, int], now_ns: int) -> None:
+        """These pins take these levels at the same moment."""
+
+    def output(self, now_ns: int) -> dict[str, int] | None:
+        """The levels that it drives onto its data pins, or None while it does not."""
 
 
 class Pcf8574:
@@ -48,6 +51,6 @@ class Pcf8574:
                 byte &= ~bit
             elif not self.latch & bit:
                 self._violations.append(
-                    Violation(now_ns, "contention", f"{role.upper()} is driven high by the panel and low by the expander")
+                    Violation(now_ns, "contention", f"{role.upper()} is held low while the panel drives it high")
                 )
         return byte

@@ -111,10 +111,11 @@ class Twin:
 
     @property
     def rows(self) -> list[str]:
-        """The text that the glass shows, row by row: blank when the display is off, U+FFFD where no character is known."""
+        """The text on the glass, row by row: blank when the display is off, U+FFFD where no character is known."""
         if not self.controller.on:
             return [" " * len(row) for row in self.cells]
-        return ["".join([self.rom.character(code) or "\N{REPLACEMENT CHARACTER}" for code in row]) for row in self.cells]
+        character = self.rom.character
+        return ["".join([character(code) or "\N{REPLACEMENT CHARACTER}" for code in row]) for row in self.cells]
 
     @property
     def cursor(self) -> tuple[int, int] | None:
@@ -136,7 +137,7 @@ class Twin:
         cells = np.array(self.cells)
         if not chip.on:
             return np.zeros((*cells.shape, 8, 5), dtype=bool)
-        dots = patterns(self.rom, bytes(chip.cgram))[cells]
+        dots: NDArray[np.bool_] = patterns(self.rom, bytes(chip.cgram))[cells]
         if self.cursor:
             if chip.underline:
                 dots[self.cursor][7] = True
