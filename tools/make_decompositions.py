@@ -14,7 +14,7 @@ LONGEST_GAP = 3
 def plain(character: str) -> str:
     """The one character that is left of another without its marks, or nothing."""
     if unicodedata.category(character) == "Zs":
-        return "" if character == " " else " "
+        return " " if character != " " == unicodedata.normalize("NFKD", character) else ""
     letters = [c for c in unicodedata.normalize("NFKD", character) if not unicodedata.combining(c)]
     if len(letters) != 1 or letters[0] in (character, " "):
         return ""

@@ -129,7 +129,7 @@ class Controller:
             return None
         if now_ns - self._rose_ns < self.limits.data_delay:
             return None
-        self._settle(now_ns)
+        self.settle(now_ns)
         byte = self._read_buffer if self._levels["rs"] else self.busy(now_ns) << 7 | self.address
         if not self.eight_bit:
             byte = byte << 4 & 0xF0 if self._upper is not None else byte & 0xF0
@@ -191,7 +191,7 @@ class Controller:
         if self._moves_at_ns is not None and now_ns < self._moves_at_ns:
             self._violate(now_ns, "address counter", f"{what} came before the address counter had moved")
             self._moves_at_ns = None
-        self._settle(now_ns)
+        self.settle(now_ns)
         if rs:
             self._note_lost_function(now_ns)
             if not rw:
@@ -208,7 +208,7 @@ class Controller:
     def _busy(self, now_ns: int, us: int) -> None:
         self._busy_until_ns = now_ns + self._scaled_ns(us)
 
-    def _settle(self, now_ns: int) -> None:
+    def settle(self, now_ns: int) -> None:
         """Let the address counter move, if its time has come after data was read or written."""
         if self._moves_at_ns is not None and now_ns >= self._moves_at_ns:
             self._moves_at_ns = None

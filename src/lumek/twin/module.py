@@ -121,6 +121,7 @@ class Twin:
     def cursor(self) -> tuple[int, int] | None:
         """Row and column of the address counter on the glass, or None when it is elsewhere."""
         chip = self.controller
+        chip.settle(self.clock.now_ns)
         if not chip.in_cgram:
             for number, row in enumerate(self.addresses):
                 if chip.address in row:
