@@ -148,7 +148,13 @@ def test_glyphs_cursor_and_blink_show_in_dots() -> None:
 
 @pytest.mark.parametrize(
     ("code", "oscillator_hz", "us"),
-    [(0x06, 270_000, 37), (0x01, 270_000, 1520), (0x02, 190_000, 2160), (0x80, 190_000, 52.578), (0x06, 350_000, 28.542)],
+    [
+        (0x06, 270_000, 37),
+        (0x01, 270_000, 1520),
+        (0x02, 190_000, 2160),
+        (0x80, 190_000, 52.578),
+        (0x06, 350_000, 28.542),
+    ],
 )
 def test_it_is_busy_as_long_as_the_sheet_says(code: int, oscillator_hz: int, us: float) -> None:
     for early_us, rules in ((-0.01, []), (0.5, ["busy"])):

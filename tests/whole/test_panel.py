@@ -20,7 +20,9 @@ BOARDS = [
 ]
 
 
-def wired(size: str, hz: int = 100_000, rom: str = "A00", board: int = 0, level: int = 1, **controller: object) -> Panel:
+def wired(
+    size: str, hz: int = 100_000, rom: str = "A00", board: int = 0, level: int = 1, **controller: object
+) -> Panel:
     lines = BOARDS[board]
     twin, bus = backpack_twin(size, rom, hz, 0x3F, lines, level, Controller(**controller))
     return Panel(size, Backpack(bus, 0x3F, lines=lines, backlight_on=level), rom, twin=twin)
@@ -100,12 +102,14 @@ def step(data: st.DataObject, panel: Panel, model: Model) -> None:
 
 @pytest.mark.parametrize("hz", [100_000, 400_000, 1_000_000])
 @pytest.mark.parametrize("size", SIZES)
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=25, deadline=None)
 @given(data=st.data())
 def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, hz: int, data: st.DataObject) -> None:
     rom = data.draw(st.sampled_from(("A00", "A02")))
     oscillator_hz = data.draw(st.sampled_from((190_000, 270_000, 350_000)))
-    panel = wired(size, hz, rom, data.draw(st.integers(0, 3)), data.draw(st.integers(0, 1)), oscillator_hz=oscillator_hz)
+    panel = wired(
+        size, hz, rom, data.draw(st.integers(0, 3)), data.draw(st.integers(0, 1)), oscillator_hz=oscillator_hz
+    )
     model = Model(size)
     for _ in range(data.draw(st.integers(1, 8))):
         if data.draw(st.booleans()):
@@ -129,7 +133,12 @@ def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, hz: int,
 
 
 @settings(max_examples=150, deadline=None)
-@given(garbage=st.binary(max_size=40), seed=st.integers(0, 999), board=st.integers(0, 3), size=st.sampled_from(sorted(SIZES)))
+@given(
+    garbage=st.binary(max_size=40),
+    seed=st.integers(0, 999),
+    board=st.integers(0, 3),
+    size=st.sampled_from(sorted(SIZES)),
+)
 def test_start_up_works_from_any_state(garbage: bytes, seed: int, board: int, size: str) -> None:
     controller = Controller(slow_supply=True, seed=seed, oscillator_hz=190_000)
     twin, bus = backpack_twin(size, "A00", 100_000, 0x27, BOARDS[board], controller=controller)
