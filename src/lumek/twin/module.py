@@ -29,7 +29,7 @@ GLASS = {
     "20x4": [[(0, 0, 20)], [(1, 0, 20)], [(0, 20, 20)], [(1, 20, 20)]],
 }
 
-EDGES_KEPT = 100_000
+EDGES_KEPT = 20_000
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from lumek.twin.picture import Colour, scheme_named
 # Weights of the 2x4 dots of a Braille character above U+2800, row by row (Unicode, "Braille Patterns").
 BRAILLE = np.array([[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]])
 FRAME = 4
+"""Columns that the frame takes; and rows, with a line below it."""
 
 
 def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame:
@@ -24,7 +25,7 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame
     colours = scheme_named(scheme)
     room = console.width - FRAME if console.is_terminal and console.encoding == "utf-8" else 0
     image = _image(twin)
-    if image.shape[1] <= room:
+    if image.shape[1] <= room and image.shape[0] // 2 + FRAME <= console.height:
         lines = _half_blocks(image)
     elif image.shape[1] / 2 <= room:
         lines = _braille(image)
