@@ -96,7 +96,9 @@ def python_us(make: Callable[[object], object], work: Callable[[object, str], No
 
 def main() -> None:
     """Print the table."""
-    print("| what | bus | bytes: Lumek / limit / plain | wire ms: Lumek / plain | of the limit | plain is | Python us |")
+    print(
+        "| what | bus | bytes: Lumek / limit / plain | wire ms: Lumek / plain | of the limit | plain is | Python us |"
+    )
     print("|---|---|---|---|---|---|---|")
     for name, ours, plain, limit in (("full redraw", full, full_plain, 327), ("one digit", digit, digit_plain, 11)):
         for hz in (100_000, 400_000, 1_000_000):

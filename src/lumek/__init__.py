@@ -4,16 +4,7 @@
 also runs on MicroPython; everything else loads when it is used.
 """
 
-from lumek.errors import (
-    BusError,
-    ClosedError,
-    HookupError,
-    LumekError,
-    PlaceError,
-    SettingError,
-    SizeError,
-    TextError,
-)
+from lumek.errors import BusError, ClosedError, HookupError, LumekError, PlaceError, SettingError, SizeError, TextError
 from lumek.links.backpack import Backpack
 from lumek.panel import Panel
 

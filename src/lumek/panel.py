@@ -67,12 +67,7 @@ class Panel:
     """
 
     def __init__(
-        self,
-        size: str,
-        link: "Link",
-        rom: "str | Rom" = "A00",
-        oscillator_hz: int = SLOWEST_HZ,
-        twin: "Any" = None,
+        self, size: str, link: "Link", rom: "str | Rom" = "A00", oscillator_hz: int = SLOWEST_HZ, twin: "Any" = None
     ) -> None:
         self._geometry = Geometry(size)
         self._rom = rom_named(rom)

@@ -5,30 +5,22 @@ import pytest
 from lumek import PlaceError, SizeError
 from lumek.core.geometry import SIZES, Geometry
 
-FIRST_AND_LAST = {
-    "8x1": [(0x00, 0x07)],
-    "16x1": [(0x00, 0x0F)],
-    "8+8x1": [(0x00, 0x47)],
-    "20x1": [(0x00, 0x13)],
-    "8x2": [(0x00, 0x07), (0x40, 0x47)],
-    "16x2": [(0x00, 0x0F), (0x40, 0x4F)],
-    "20x2": [(0x00, 0x13), (0x40, 0x53)],
-    "24x2": [(0x00, 0x17), (0x40, 0x57)],
-    "40x2": [(0x00, 0x27), (0x40, 0x67)],
-    "16x4": [(0x00, 0x0F), (0x40, 0x4F), (0x10, 0x1F), (0x50, 0x5F)],
-    "20x4": [(0x00, 0x13), (0x40, 0x53), (0x14, 0x27), (0x54, 0x67)],
-}
+FIRST_AND_LAST = """
+8x1 00 07 / 16x1 00 0f / 8+8x1 00 47 / 20x1 00 13 / 8x2 00 07 40 47 / 16x2 00 0f 40 4f / 20x2 00 13 40 53
+/ 24x2 00 17 40 57 / 40x2 00 27 40 67 / 16x4 00 0f 40 4f 10 1f 50 5f / 20x4 00 13 40 53 14 27 54 67
+"""
 
 
-@pytest.mark.parametrize("size", SIZES)
-def test_rows_lie_where_the_sheets_say(size: str) -> None:
+@pytest.mark.parametrize("line", FIRST_AND_LAST.split("/"))
+def test_rows_lie_where_the_sheets_say(line: str) -> None:
+    size, *ends = line.split()
     geometry = Geometry(size)
     rows = [[geometry.address_of(index) for index in row] for row in geometry.grid()]
-    assert [(row[0], row[-1]) for row in rows] == FIRST_AND_LAST[size]
+    assert [f"{end:02x}" for row in rows for end in (row[0], row[-1])] == ends
+    assert len(FIRST_AND_LAST.split("/")) == len(SIZES)
     for number, row in enumerate(geometry.grid()):
-        for column, index in enumerate(row):
-            assert geometry.place_of(index) == (number, column)
-            assert geometry.index_of(geometry.address_of(index)) == index
+        assert [geometry.place_of(index) for index in row] == [(number, c) for c in range(geometry.columns)]
+        assert [geometry.index_of(geometry.address_of(index)) for index in row] == row
 
 
 def test_indexes_follow_the_address_counter() -> None:
@@ -39,7 +31,7 @@ def test_indexes_follow_the_address_counter() -> None:
 
 
 def test_a_shift_turns_each_line_as_a_ring() -> None:
-    # Data sheet, figure 5: after a shift to the left the window starts at 0x01, after one to the right at 0x27.
+    # Figure 5: after a shift to the left the window starts at 0x01, after one to the right at 0x27.
     geometry = Geometry("8x2")
     assert [geometry.address_of(row[0]) for row in geometry.grid(-1)] == [0x01, 0x41]
     assert [geometry.address_of(row[0]) for row in geometry.grid(1)] == [0x27, 0x67]
@@ -54,19 +46,17 @@ def test_a_size_that_does_not_exist_lists_those_that_do() -> None:
 
 
 @pytest.mark.parametrize(
-    ("what", "key", "message"),
+    ("key", "message"),
     [
-        ("row", 2, "row 2 does not exist on a 16x2 panel (rows are 0 and 1)"),
-        ("row", -3, "row -3 does not exist"),
-        ("column", 16, "(columns are 0 to 15)"),
-        ("column", slice(4, 17), "columns 4:17 are not on a 16x2 panel (columns are 0 to 15; a slice ends at 16"),
-        ("column", slice(0, 8, 2), "a step of 2 is not possible"),
-        ("row", "first", "a row is a whole number or a slice, not 'first'"),
-        ("row", True, "not True"),
-        ("column", slice("a", None), "columns a: are not"),
+        (-17, "column -17 does not exist on a 16x2 panel (columns are 0 to 15)"),
+        (slice(4, 17), "columns 4:17 are not on a 16x2 panel (columns are 0 to 15; a slice ends at 16 at most)"),
+        (slice("a", None), "columns a: are not"),
+        (slice(0, 8, 2), "a step of 2 is not possible"),
+        ("first", "a column is a whole number or a slice, not 'first'"),
+        (True, "not True"),
     ],
 )
-def test_a_place_outside_says_what_is_possible(what: str, key: int, message: str) -> None:
+def test_a_place_outside_says_what_is_possible(key: object, message: str) -> None:
     with pytest.raises(PlaceError) as caught:
-        Geometry("16x2").span(what, key)
+        Geometry("16x2").span("column", key)
     assert message in str(caught.value)

@@ -1,14 +1,7 @@
 """From what a panel shows to what is wanted: which steps lead there."""
 
 from lumek.core.geometry import MEMORY, Geometry
-from lumek.core.instructions import (
-    Step,
-    Timing,
-    clear_display,
-    display_control,
-    set_ddram_address,
-    shift_display,
-)
+from lumek.core.instructions import Step, Timing, clear_display, display_control, set_ddram_address, shift_display
 
 BLANK = 0x20
 BLANKS = bytes((BLANK,)) * MEMORY

@@ -4,14 +4,7 @@ Source: HD44780U data sheet, "Initializing by instruction", figures 23 (8 bit) a
 """
 
 from lumek.core.geometry import Geometry
-from lumek.core.instructions import (
-    Step,
-    Timing,
-    clear_display,
-    display_control,
-    entry_mode_set,
-    function_set,
-)
+from lumek.core.instructions import Step, Timing, clear_display, display_control, entry_mode_set, function_set
 
 POWER_UP_US = 40_000
 """More than 40 ms after the supply reaches 2.7 V; a 5 V panel would do with 15 ms."""

@@ -113,8 +113,8 @@ class Controller:
             return
         if "e" in changes and levels["e"] == 0:
             self._fall(changes, now_ns)
-        elif now_ns - self._fell_ns < self.limits.data_hold and changes & {*DATA_PINS, "rs", "rw"}:
-            self._violate(now_ns, "hold time", f"{_names(changes)} changed {now_ns - self._fell_ns} ns after E fell")
+        else:
+            self._check_hold(changes - {"e"}, now_ns)
         for pin in changes:
             self._levels[pin] = levels[pin]
             self._changed_ns[pin] = now_ns
@@ -166,6 +166,13 @@ class Controller:
         else:
             byte, self._upper = self._upper | lines >> 4, None
             self._transfer(byte, now_ns)
+
+    def _check_hold(self, changes: set[str], now_ns: int) -> None:
+        since = now_ns - self._fell_ns
+        limits = self.limits
+        early = {pin for pin in changes if since < (limits.data_hold if pin in DATA_PINS else limits.address_hold)}
+        if early:
+            self._violate(now_ns, "hold time", f"{_names(early)} changed {since} ns after E fell")
 
     def _spoil(self, now_ns: int, rule: str, detail: str) -> None:
         """Take nothing from the pulse of E that is under way."""

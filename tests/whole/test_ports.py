@@ -1,0 +1,128 @@
+"""The ports of real hosts, with the kernel's or the board's place taken by the simulated bus."""
+
+import errno
+import os
+
+import pytest
+from smbus2 import i2c_msg
+
+import lumek
+from lumek import Backpack, BusError, Panel
+from lumek.cli import main
+from lumek.ports import linux
+from lumek.ports.board import BoardBus
+from lumek.twin import TwinBus, backpack_twin
+
+
+class Kernel:
+    """Does what /dev/i2c-1 does: I2C_RDWR, within its limits. Other numbers fail as the error of that number."""
+
+    bus: TwinBus
+    fails_with: int | None = None
+    calls: list[list[int]]
+
+    def __init__(self, number: int) -> None:
+        if number != 1:
+            raise OSError(number, os.strerror(number))
+
+    def i2c_rdwr(self, *messages: i2c_msg) -> None:
+        assert len(messages) <= 42
+        self.calls.append([message.len for message in messages])
+        if self.fails_with:
+            raise OSError(self.fails_with, os.strerror(self.fails_with))
+        for message in messages:
+            try:
+                if message.flags & 1:
+                    message.buf[0] = self.bus.read(message.addr, message.len)
+                else:
+                    self.bus.write(message.addr, bytes(message))
+            except BusError:
+                raise OSError(errno.EREMOTEIO, "Remote I/O error") from None
+
+    def close(self) -> None:
+        self.calls.append([])
+
+
+@pytest.fixture
+def kernel(monkeypatch: pytest.MonkeyPatch) -> type[Kernel]:
+    monkeypatch.setattr(linux, "SMBus", Kernel)
+    monkeypatch.setattr(Kernel, "calls", [], raising=False)
+    monkeypatch.setattr(linux.time, "sleep", lambda seconds: Kernel.bus.wait_us(seconds * 1e6))
+    return Kernel
+
+
+def test_a_panel_is_driven_through_the_kernel(kernel: type[Kernel]) -> None:
+    twin, kernel.bus = backpack_twin("20x4")
+    with linux.LinuxBus(1) as bus, Panel("20x4", Backpack(bus)) as panel:
+        panel[:] = "Good morning,\nbees"
+    assert (twin.rows[0].rstrip(), twin.rows[1].rstrip(), twin.violations) == ("Good morning,", "bees", [])
+    assert (bus.hz, kernel.calls[-1]) == (100_000, [])
+    with pytest.raises(lumek.ClosedError):
+        bus.read(0x27, 1)
+
+
+def test_long_transfers_stay_within_the_limits_of_the_kernel(kernel: type[Kernel]) -> None:
+    _, kernel.bus = backpack_twin("20x4")
+    linux.LinuxBus(1).write(0x27, bytes(8192 * 43 + 5))
+    assert kernel.calls == [[8192] * 42, [8192, 5]]
+
+
+@pytest.mark.parametrize(
+    ("number", "failure", "message"),
+    [
+        (errno.ENOENT, None, "there is no I2C bus 2 .*Enable I2C in the host's settings"),
+        (errno.EACCES, None, "add yourself to its group"),
+        (errno.ENODEV, None, "cannot be opened: No such device"),
+        (1, None, "nobody acknowledges at address 0x20 on I2C bus 1: .* address pads; 'lumek scan --bus 1' lists"),
+        (1, errno.EOPNOTSUPP, "cannot do plain I2C transfers"),
+        (1, errno.EBUSY, "Device or resource busy"),
+    ],
+)
+def test_what_the_kernel_refuses_is_told_with_what_to_do(
+    kernel: type[Kernel], monkeypatch: pytest.MonkeyPatch, number: int, failure: int | None, message: str
+) -> None:
+    _, kernel.bus = backpack_twin("16x2")
+    monkeypatch.setattr(kernel, "fails_with", failure)
+    with pytest.raises(BusError, match=message):
+        Panel("16x2", Backpack(linux.LinuxBus(number), 0x20))
+
+
+def test_scan_and_show_reach_the_bus(kernel: type[Kernel], capsys: pytest.CaptureFixture[str]) -> None:
+    twin, kernel.bus = backpack_twin("16x2", address=0x3E)
+    for arguments in ("scan --bus 1", "show Bees --size 16x2 --bus 1 --address 0x3e"):
+        with pytest.raises(SystemExit, match="0"):
+            main(arguments.split())
+    assert capsys.readouterr().out.startswith("0x3e  PCF8574A, pads A2 open A1 open A0 bridged\n")
+    assert (twin.rows[0].rstrip(), twin.violations) == ("Bees", [])
+
+
+class Board:
+    """An I2C object as microcontrollers have it, with the lock of CircuitPython."""
+
+    def __init__(self, bus: TwinBus) -> None:
+        self.bus = bus
+        self.locked = False
+
+    def try_lock(self) -> bool:
+        self.locked = not self.locked
+        return self.locked
+
+    def unlock(self) -> None:
+        self.locked = False
+
+    def writeto(self, address: int, data: bytes) -> None:
+        assert self.locked
+        self.bus.write(address, data)
+
+    def readfrom_into(self, address: int, data: bytearray) -> None:
+        assert self.locked
+        data[:] = self.bus.read(address, len(data))
+
+
+def test_a_panel_is_driven_by_a_microcontroller(monkeypatch: pytest.MonkeyPatch) -> None:
+    twin, bus = backpack_twin("16x2")
+    monkeypatch.setattr("time.sleep", lambda seconds: bus.wait_us(seconds * 1e6))
+    Panel("16x2", Backpack(BoardBus(Board(bus))))[1] = "bees"
+    assert (twin.rows[1].rstrip(), twin.violations) == ("bees", [])
+    with pytest.raises(BusError, match="nobody acknowledges at address 0x20"):
+        Panel("16x2", Backpack(BoardBus(Board(bus)), 0x20))
