@@ -10,13 +10,14 @@ from lumek.core.startup import startup
 
 @pytest.mark.parametrize(
     ("made", "code", "us"),
+    # fmt: off
     [
         (i.clear_display(), 0x01, 1520),
         (i.return_home(), 0x02, 1520),
         (i.entry_mode_set(), 0x06, 37),
         (i.entry_mode_set(increment=False, shift=True), 0x05, 37),
-        (i.display_control(on=True, underline=True), 0x0E, 37),
         (i.display_control(on=True, blink=True), 0x0D, 37),
+        (i.display_control(on=True, underline=True), 0x0E, 37),
         (i.shift_cursor(right=True), 0x14, 37),
         (i.shift_display(right=False), 0x18, 37),
         (i.function_set(eight_bit=False, two_lines=True), 0x28, 37),
@@ -24,6 +25,7 @@ from lumek.core.startup import startup
         (i.set_cgram_address(0x3F), 0x7F, 37),
         (i.set_ddram_address(0x40), 0xC0, 37),
     ],
+    # fmt: on
 )
 def test_codes_and_times_are_those_of_the_sheet(made: int, code: int, us: int) -> None:
     step = i.Timing(270_000).instruction(made)

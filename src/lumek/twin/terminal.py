@@ -19,7 +19,7 @@ FRAME = 4
 def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame:
     """What the panel shows, to print on this console, in the colours of the scheme.
 
-    The largest that fits: every dot as half a character (20 columns take 123 characters), every eight dots as one
+    The largest that fits: every dot as half a character (20 columns take 124 characters), every eight dots as one
     Braille character (64), or the text (24). The text, too, when the console is no terminal or does not speak UTF-8.
     """
     colours = scheme_named(scheme)
