@@ -2,10 +2,10 @@
 
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.instructions import SLOWEST_HZ, Timing
-from lumek.core.plan import BLANK, Picture, plan
+from lumek.core.plan import BLANK, BLANKS, Picture, plan
 from lumek.core.rom import rom_named
 from lumek.core.startup import startup
-from lumek.errors import ClosedError, HookupError, SettingError, TextError
+from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, TextError
 
 try:
     from threading import RLock
@@ -69,6 +69,8 @@ class Panel:
     def __init__(
         self, size: str, link: "Link", rom: "str | Rom" = "A00", oscillator_hz: int = SLOWEST_HZ, twin: "Any" = None
     ) -> None:
+        if not hasattr(link, "send"):
+            raise HookupError(f"a panel takes a link, such as Backpack(bus), not {link!r}")
         self._geometry = Geometry(size)
         self._rom = rom_named(rom)
         self._timing = Timing(oscillator_hz)
@@ -155,7 +157,7 @@ class Panel:
         with self._lock:
             self._check_open()
             self._text = [" "] * MEMORY
-            self._wanted.codes[:] = bytes((BLANK,)) * MEMORY
+            self._wanted.codes[:] = BLANKS
             self._cursor = (0, 0)
             self._slide_to(0)
             self._flush()
@@ -181,7 +183,7 @@ class Panel:
     @cursor.setter
     def cursor(self, place: tuple[int, int]) -> None:
         if not isinstance(place, (tuple, list)) or len(place) != 2:
-            raise TextError(f"cursor takes (row, column), not {place!r}")
+            raise PlaceError(f"the cursor's place is (row, column), not {place!r}")
         row, column = self._geometry.row(place[0]), self._geometry.column(place[1])
         with self._lock:
             self._check_open()
@@ -195,7 +197,7 @@ class Panel:
 
     @cursor_shape.setter
     def cursor_shape(self, shape: str | None) -> None:
-        if shape not in CURSOR_SHAPES:
+        if not isinstance(shape, (str, type(None))) or shape not in CURSOR_SHAPES:
             raise SettingError(f"there is no cursor shape {shape!r}: shapes are 'underline', 'block', 'both' and None")
         with self._lock:
             self._check_open()
@@ -210,9 +212,10 @@ class Panel:
 
     @visible.setter
     def visible(self, visible: bool) -> None:
+        visible = _yes_or_no("visible", visible)
         with self._lock:
             self._check_open()
-            self._wanted.on = _yes_or_no("visible", visible)
+            self._wanted.on = visible
             self._flush()
 
     @property

@@ -7,26 +7,17 @@ from lumek.core import instructions as i
 from lumek.core.geometry import Geometry
 from lumek.core.startup import startup
 
+CODES = [
+    (i.clear_display(), 0x01, 1520), (i.return_home(), 0x02, 1520), (i.entry_mode_set(), 0x06, 37),
+    (i.entry_mode_set(increment=False, shift=True), 0x05, 37), (i.display_control(on=True, blink=True), 0x0D, 37),
+    (i.display_control(on=True, underline=True), 0x0E, 37), (i.shift_cursor(right=True), 0x14, 37),
+    (i.shift_display(right=False), 0x18, 37), (i.function_set(eight_bit=False, two_lines=True), 0x28, 37),
+    (i.function_set(eight_bit=True, two_lines=False, tall=True), 0x34, 37),
+    (i.set_cgram_address(0x3F), 0x7F, 37), (i.set_ddram_address(0x40), 0xC0, 37),
+]  # fmt: skip
 
-@pytest.mark.parametrize(
-    ("made", "code", "us"),
-    # fmt: off
-    [
-        (i.clear_display(), 0x01, 1520),
-        (i.return_home(), 0x02, 1520),
-        (i.entry_mode_set(), 0x06, 37),
-        (i.entry_mode_set(increment=False, shift=True), 0x05, 37),
-        (i.display_control(on=True, blink=True), 0x0D, 37),
-        (i.display_control(on=True, underline=True), 0x0E, 37),
-        (i.shift_cursor(right=True), 0x14, 37),
-        (i.shift_display(right=False), 0x18, 37),
-        (i.function_set(eight_bit=False, two_lines=True), 0x28, 37),
-        (i.function_set(eight_bit=True, two_lines=False, tall=True), 0x34, 37),
-        (i.set_cgram_address(0x3F), 0x7F, 37),
-        (i.set_ddram_address(0x40), 0xC0, 37),
-    ],
-    # fmt: on
-)
+
+@pytest.mark.parametrize(("made", "code", "us"), CODES)
 def test_codes_and_times_are_those_of_the_sheet(made: int, code: int, us: int) -> None:
     step = i.Timing(270_000).instruction(made)
     assert (step.rs, step.data, step.us) == (0, bytes([code]), us)

@@ -2,6 +2,7 @@
 
 import errno
 import os
+from types import SimpleNamespace
 
 import pytest
 from smbus2 import i2c_msg
@@ -96,33 +97,15 @@ def test_scan_and_show_reach_the_bus(kernel: type[Kernel], capsys: pytest.Captur
     assert (twin.rows[0].rstrip(), twin.violations) == ("Bees", [])
 
 
-class Board:
-    """An I2C object as microcontrollers have it, with the lock of CircuitPython."""
-
-    def __init__(self, bus: TwinBus) -> None:
-        self.bus = bus
-        self.locked = False
-
-    def try_lock(self) -> bool:
-        self.locked = not self.locked
-        return self.locked
-
-    def unlock(self) -> None:
-        self.locked = False
-
-    def writeto(self, address: int, data: bytes) -> None:
-        assert self.locked
-        self.bus.write(address, data)
-
-    def readfrom_into(self, address: int, data: bytearray) -> None:
-        assert self.locked
-        data[:] = self.bus.read(address, len(data))
-
-
 def test_a_panel_is_driven_by_a_microcontroller(monkeypatch: pytest.MonkeyPatch) -> None:
     twin, bus = backpack_twin("16x2")
+    locks: list[int] = []
+    i2c = SimpleNamespace(
+        try_lock=lambda: locks.append(1) or len(locks) == 1, unlock=locks.clear,
+        writeto=bus.write, readfrom_into=lambda address, data: data.__setitem__(0, bus.read(address, len(data))[0]),
+    )  # fmt: skip
     monkeypatch.setattr("time.sleep", lambda seconds: bus.wait_us(seconds * 1e6))
-    Panel("16x2", Backpack(BoardBus(Board(bus))))[1] = "bees"
-    assert (twin.rows[1].rstrip(), twin.violations) == ("bees", [])
+    Panel("16x2", Backpack(BoardBus(i2c)))[1] = "bees"
+    assert (twin.rows[1].rstrip(), twin.violations, locks) == ("bees", [], [])
     with pytest.raises(BusError, match="nobody acknowledges at address 0x20"):
-        Panel("16x2", Backpack(BoardBus(Board(bus)), 0x20))
+        Panel("16x2", Backpack(BoardBus(i2c), 0x20))

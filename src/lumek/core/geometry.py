@@ -36,7 +36,7 @@ class Geometry:
     """
 
     def __init__(self, size: str) -> None:
-        if size not in SIZES:
+        if not isinstance(size, str) or size not in SIZES:
             there = sorted(SIZES, key=lambda one: (len(SIZES[one][2]), SIZES[one][0], one))
             raise SizeError(f"there is no {size!r} panel (columns x rows): sizes are {', '.join(there)}")
         self.size = size

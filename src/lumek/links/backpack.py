@@ -69,6 +69,11 @@ class Backpack:
         lines: "Mapping[str, int] | None" = None,
         backlight_on: int = 1,
     ) -> None:
+        hz = getattr(bus, "hz", 0)
+        if not hasattr(bus, "write") or not isinstance(hz, (int, float)) or hz <= 0:
+            raise HookupError(
+                f"a backpack takes a bus with its clock in hz, such as LinuxBus(1), not {bus!r} at {hz!r} Hz"
+            )
         lines = LINES if lines is None else lines
         _check_lines(lines)
         if backlight_on not in (0, 1):
@@ -89,7 +94,7 @@ class Backpack:
             for weight, role in enumerate(("d4", "d5", "d6", "d7")):
                 if nibble >> weight & 1:
                     self._nibbles[nibble] |= 1 << lines[role]
-        self._state_us = 9_000_000 / bus.hz
+        self._state_us = 9_000_000 / hz
         self._state: int | None = None
         self._tables: dict[tuple[int, int], list[bytes]] = {}
         self.light(True)
@@ -181,7 +186,7 @@ class Backpack:
 
 def _checked_address(address: int, expander: str | None) -> int:
     ranges = ", ".join(f"{name} {base:#04x} to {base + 7:#04x}" for name, base in EXPANDERS.items())
-    if expander is not None and expander not in EXPANDERS:
+    if expander is not None and expander not in tuple(EXPANDERS):
         raise HookupError(f"expander {expander!r} is not known: known are {ranges}")
     bases = list(EXPANDERS.values()) if expander is None else [EXPANDERS[expander]]
     if isinstance(address, int) and any(base <= address <= base + 7 for base in bases):
