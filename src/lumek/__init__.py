@@ -28,7 +28,9 @@ def simulate(size: str, rom: str = "A00", hz: int = 100_000) -> Panel:
 
     hz: clock of the simulated bus. Raises SizeError or SettingError for what does not exist.
     """
+    from lumek.core.geometry import Geometry
     from lumek.twin import backpack_twin
 
+    Geometry(size)  # a wrong size is told as on a real panel
     twin, bus = backpack_twin(size, rom, hz)
     return Panel(size, Backpack(bus), rom, twin=twin)

@@ -233,6 +233,17 @@ class Panel:
             self._lit = lit
             self._flush()
 
+    def restart(self) -> None:
+        """Start the panel again and send everything anew.
+
+        For a panel that shows something else than `rows`: it lost its supply, a wire was loose, or another program
+        wrote on it.
+        """
+        with self._lock:
+            self._check_open()
+            self._shown = None
+            self._flush()
+
     def together(self) -> "Together":
         """A `with` block whose assignments reach the panel as one, at its end; also when it ends with an error."""
         return Together(self)

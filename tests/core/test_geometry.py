@@ -56,4 +56,4 @@ def test_a_place_outside_says_what_is_possible(key: object, message: str) -> Non
     assert message in str(caught.value)
     with pytest.raises(SizeError) as caught:
         Geometry("4x20")
-    assert all(size in str(caught.value) for size in SIZES)
+    assert all(size in str(caught.value) for size in (*SIZES, "columns come first: 20x4"))

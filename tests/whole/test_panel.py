@@ -207,6 +207,16 @@ def test_a_bus_that_fails_in_the_middle_loses_nothing(after: int, hz: int) -> No
     assert (panel.twin.backlight, panel.twin.violations) == (False, [])
 
 
+def test_a_panel_that_lost_its_supply_is_started_again() -> None:
+    panel = wired("16x2")
+    panel[:] = "Hive 3\nTerrace"
+    panel.twin.controller.__init__()
+    panel[0, 5] = "4"
+    assert panel.twin.rows != panel.rows
+    panel.restart()
+    assert panel.twin.rows == panel.rows == ["Hive 4".ljust(16), "Terrace".ljust(16)]
+
+
 def test_an_error_inside_together_still_brings_what_was_assigned() -> None:
     panel = lumek.simulate("16x2")
     transfers = panel.twin.port.transfers

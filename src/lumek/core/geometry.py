@@ -38,7 +38,9 @@ class Geometry:
     def __init__(self, size: str) -> None:
         if not isinstance(size, str) or size not in SIZES:
             there = sorted(SIZES, key=lambda one: (len(SIZES[one][2]), SIZES[one][0], one))
-            raise SizeError(f"there is no {size!r} panel (columns x rows): sizes are {', '.join(there)}")
+            turned = "x".join(reversed(size.split("x"))) if isinstance(size, str) else ""
+            hint = f" (columns come first: {turned})" if turned in SIZES else " (columns x rows)"
+            raise SizeError(f"there is no {size!r} panel{hint}: sizes are {', '.join(there)}")
         self.size = size
         self.columns, self.lines, starts = SIZES[size]
         self.rows = len(starts)

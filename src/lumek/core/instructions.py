@@ -20,7 +20,10 @@ INSTRUCTIONS = (
 """(lowest code, name, microseconds at 270 kHz), highest code first."""
 
 DATA_US = 37 + 4
-"""Writing a byte takes 37 us, and the address counter moves 4 us after that (table 6, t_ADD)."""
+"""Writing or reading a byte takes 37 us, and the address counter moves 4 us after that (table 6, t_ADD)."""
+
+READ_STATUS_US = 0
+"""The busy flag and the address counter can be read at any time."""
 
 NOMINAL_HZ = 270_000
 """The oscillator at which the data sheet states its times."""
@@ -79,6 +82,16 @@ def set_ddram_address(address: int) -> int:
     if not 0 <= address < 0x80:
         raise ValueError(f"DDRAM address must be 0x00 to 0x7f, not {address:#04x}")
     return 0x80 | address
+
+
+def busy_flag(status: int) -> bool:
+    """Whether a byte read with RS = 0 says that the controller is busy."""
+    return status & 0x80 != 0
+
+
+def address_counter(status: int) -> int:
+    """The address in a byte read with RS = 0: 7 bits in display memory, 6 in glyph memory."""
+    return status & 0x7F
 
 
 class Step:
