@@ -6,7 +6,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lumek import SettingError
 from lumek.core.decompositions import RUNS
 from lumek.core.rom import REPLACEMENT, Rom, rom_named
 
@@ -66,8 +65,3 @@ def test_decompositions_are_those_of_unicode() -> None:
     }
     assert all(unmarked(chr(code)) == letter for code, letter in found.items())
     assert len(found) > 1500
-
-
-def test_an_unknown_rom_lists_the_known() -> None:
-    with pytest.raises(SettingError, match=r"A00 \(Japanese\) and A02 \(European\)"):
-        rom_named("A03")

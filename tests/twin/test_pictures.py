@@ -39,16 +39,13 @@ def test_the_picture_shows_dots_in_their_colours(scheme: str) -> None:
         assert (pixels == (colours.unlit if lit else colours.dark_unlit)).all(axis=2).sum() == 31 * 40 * 36
 
 
-@pytest.mark.parametrize(
-    ("width", "encoding", "terminal", "line", "first"),
-    [
-        (124, "utf-8", True, 124, "│ █████ "),
-        (80, "utf-8", True, 64, "│ ⣿⣿⡇"),
-        (63, "utf-8", True, 24, "│ █ 34° "),
-        (200, "utf-8", False, 24, "│ █ 34° "),
-        (200, "ascii", True, 24, "| ? 34? "),
-    ],
-)
+VIEWS = [
+    (124, "utf-8", True, 124, "│ █████ "), (80, "utf-8", True, 64, "│ ⣿⣿⡇"), (63, "utf-8", True, 24, "│ █ 34° "),
+    (200, "utf-8", False, 24, "│ █ 34° "), (200, "ascii", True, 24, "| ? 34? "),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("width", "encoding", "terminal", "line", "first"), VIEWS)
 def test_the_terminal_view_is_the_largest_that_fits(
     width: int, encoding: str, terminal: bool, line: int, first: str
 ) -> None:

@@ -167,7 +167,11 @@ def test_the_backlight_goes_with_the_text() -> None:
         (lambda p: setattr(p, "cursor_shape", "hand"), ValueError, "'underline', 'block', 'both' and None"),
         (lambda p: setattr(p, "visible", "yes"), ValueError, "visible is True or False, not 'yes'"),
         (lambda p: p.slide(1.5), ValueError, "whole number of columns, not 1.5"),
-        (lambda p: lumek.simulate("16x2", rom=["A00"]), ValueError, "there is no ROM ['A00']"),
+        (
+            lambda p: lumek.simulate("16x2", rom=["A00"]),
+            ValueError,
+            "there is no ROM ['A00']: ROMs are A00 (Japanese) and A02",
+        ),
         (lambda p: Panel(16, p.twin.port), ValueError, "a panel takes a link, such as Backpack(bus), not <"),
         (lambda p: Backpack(1, 0x27), ValueError, "a backpack takes a bus with its clock in hz, such as LinuxBus(1)"),
         (lambda p: lumek.simulate("16x2", hz=0), ValueError, "at 0 Hz"),
@@ -175,7 +179,6 @@ def test_the_backlight_goes_with_the_text() -> None:
         (lambda p: Backpack(p.twin.port, "27", "pcf8574a"), ValueError, "'27' is not one of pcf8574a"),
         (lambda p: Backpack(p.twin.port, lines={"rs": 0}), ValueError, "role 'e' has no line"),
         (lambda p: Backpack(p.twin.port, lines={**BOARDS[0], "d7": 6}), ValueError, "both 'd6' and 'd7'"),
-        (lambda p: Backpack(p.twin.port, lines={**BOARDS[0], "d7": 8}), ValueError, "0 to 7, not 8"),
         (lambda p: Backpack(p.twin.port, backlight_on=2), ValueError, "0 or 1, not 2"),
         (lambda p: Panel("16x2", Backpack(p.twin.port, 0x20)), OSError, "nobody acknowledges at address 0x20"),
     ],
@@ -205,16 +208,9 @@ def test_a_bus_that_fails_in_the_middle_loses_nothing(after: int, hz: int) -> No
     panel[0, 0] = "!"
     assert panel.rows == panel.twin.rows == ["!" + "a" * 19, "b" * 20, "c" * 20, "d" * 20]
     assert (panel.twin.backlight, panel.twin.violations) == (False, [])
-
-
-def test_a_panel_that_lost_its_supply_is_started_again() -> None:
-    panel = wired("16x2")
-    panel[:] = "Hive 3\nTerrace"
-    panel.twin.controller.__init__()
-    panel[0, 5] = "4"
-    assert panel.twin.rows != panel.rows
+    panel.twin.controller.__init__()  # it loses its supply
     panel.restart()
-    assert panel.twin.rows == panel.rows == ["Hive 4".ljust(16), "Terrace".ljust(16)]
+    assert panel.rows == panel.twin.rows
 
 
 def test_an_error_inside_together_still_brings_what_was_assigned() -> None:
