@@ -1,5 +1,6 @@
 """The command line: one module a command, loaded when it is called. Nothing but arguments and output."""
 
+import io
 import sys
 from importlib import import_module
 from typing import NoReturn
@@ -48,7 +49,8 @@ def lumek(ctx: click.Context) -> None:
 def main(arguments: list[str] | None = None) -> NoReturn:
     """Run the command line. Exit code 0: done, 1: the panel or bus says no, 2: bad arguments or files."""
     for stream in (sys.stdout, sys.stderr):
-        stream.reconfigure(errors="replace")  # type: ignore[union-attr]
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")
     try:
         lumek.main(arguments, prog_name="lumek", standalone_mode=False)
     except click.ClickException as problem:

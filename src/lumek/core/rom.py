@@ -3,7 +3,6 @@
 A ROM is a table of data; `rom_a00` and `rom_a02` are the two of the data sheet.
 """
 
-from lumek.core.letters import SAME_SHAPE, nearest_letters
 from lumek.errors import SettingError
 
 TYPE_CHECKING = False
@@ -18,7 +17,8 @@ class Rom:
     """One character ROM.
 
     name: what the maker calls it.
-    runs: {first code: characters from there on}; a code that no run names is unknown.
+    runs: {first code: characters from there on}, as one string or a sequence of strings; a code that no run names is
+        unknown. Of two codes for a character the lower is written.
     twins: further characters, in the same form, that look the same as the ones in `runs`.
     """
 
@@ -26,16 +26,9 @@ class Rom:
         self, name: str, runs: "Mapping[int, Sequence[str]]", twins: "Mapping[int, Sequence[str]] | None" = None
     ) -> None:
         self.name = name
-        self._characters: dict[int, str] = {}
-        self._codes: dict[str, int] = {}
-        for first in sorted(runs):
-            for offset, character in enumerate(runs[first]):
-                self._characters[first + offset] = character
-                if character not in self._codes:
-                    self._codes[character] = first + offset
-        for first, run in (twins or {}).items():
-            for offset, character in enumerate(run):
-                self._codes[character] = first + offset
+        # Runs are searched and results kept: tables of all characters would fill a microcontroller's memory.
+        self._runs = sorted(runs.items())
+        self._twins = sorted((twins or {}).items())
         self._found: dict[str, tuple[int, str]] = {}
 
     def __repr__(self) -> str:
@@ -43,7 +36,10 @@ class Rom:
 
     def character(self, code: int) -> str | None:
         """The character that a code draws, or None where the table does not know."""
-        return self._characters.get(code)
+        for first, run in self._runs:
+            if first <= code < first + len(run):
+                return run[code - first]
+        return None
 
     def code(self, character: str) -> int | None:
         """The code that draws exactly this character, or None when the ROM lacks it."""
@@ -62,14 +58,24 @@ class Rom:
         return found
 
     def _search(self, character: str) -> tuple[int, str]:
-        for twin in (character, SAME_SHAPE.get(character)):
-            if twin in self._codes:
-                return self._codes[twin], character
+        code = self._drawn(character)
+        if code is not None:
+            return code, character
+        from lumek.core.letters import SAME_SHAPE, nearest_letters  # large, and not needed by most programs
+
+        same = SAME_SHAPE.get(character)
         for letter in nearest_letters(character):
-            code = self._codes.get(letter, self._codes.get(SAME_SHAPE.get(letter, "")))
+            code = self._drawn(letter)
             if code is not None:
-                return code, letter
-        return self._codes[REPLACEMENT], REPLACEMENT
+                return code, character if letter == same else letter
+        return self.find(REPLACEMENT)
+
+    def _drawn(self, character: str) -> int | None:
+        """The code of a character that stands in the tables."""
+        for first, run in self._runs + self._twins:
+            if character in run and (len(character) == 1 or not isinstance(run, str)):
+                return first + run.index(character)
+        return None
 
 
 def rom_named(name: "str | Rom") -> Rom:

@@ -115,13 +115,8 @@ class Backpack:
                     if self._state is None:
                         self._find_state()
                     self._append(pending, step)
-                lead = 0 if step.single or not step.data else STATES
-                fillers = 0 if step.rs else self._states_for(step.us) - lead
-                if fillers > MOST_FILLERS or (fillers > 0 and not step.data):
-                    self._write(pending)
-                    self.bus.wait_us(step.us)
-                elif fillers > 0:
-                    pending += bytes((pending[-1],)) * fillers
+                if not step.rs:
+                    self._give_time(pending, step)
             if self._state is not None and self._state & self._lamp != self._lit:
                 pending.append(self._control(0))
                 self._state = pending[-1]
@@ -143,6 +138,19 @@ class Backpack:
             for byte in step.data:
                 pending += self._pulse(control, byte >> 4) + self._pulse(control, byte & 15)
         self._state = pending[-1]
+
+    def _give_time(self, pending: bytearray, step: "Step") -> None:
+        """Give the controller its time after an instruction: by states sent again, or by a wait when that is shorter.
+
+        The next byte is taken when its second nibble is through, four states from now at the earliest.
+        """
+        lead = 0 if step.single or not step.data else STATES
+        fillers = self._states_for(step.us) - lead
+        if fillers > (MOST_FILLERS if step.data else 0):
+            self._write(pending)
+            self.bus.wait_us(step.us)
+        elif fillers > 0:
+            pending += bytes((pending[-1],)) * fillers
 
     def _control(self, rs: int) -> int:
         """The port state with RS and backlight as wanted, E, RW and data low."""

@@ -102,6 +102,13 @@ class Controller:
         """Whether the busy flag is set."""
         return now_ns < self._busy_until_ns
 
+    def settle(self, now_ns: int) -> None:
+        """Let the address counter move, if its time has come after data was read or written."""
+        if self._moves_at_ns is not None and now_ns >= self._moves_at_ns:
+            self._moves_at_ns = None
+            self._move(self.increment)
+            self._fetch()
+
     def blink_phase(self, now_ns: int) -> bool:
         """Whether the blinking block covers its cell at this time."""
         return now_ns * self.oscillator_hz // (BLINK_CLOCKS * 1_000_000_000) % 2 == 1
@@ -111,10 +118,12 @@ class Controller:
         changes = {pin for pin, level in levels.items() if level != self._levels[pin]}
         if not changes:
             return
+        # While it is read, the controller itself drives the data lines; what others do there is not taken.
+        heeded = changes - {"e"} - (set(DATA_PINS) if self._levels["rw"] else set())
         if "e" in changes and levels["e"] == 0:
-            self._fall(changes, now_ns)
+            self._fall(heeded, now_ns)
         else:
-            self._check_hold(changes - {"e"}, now_ns)
+            self._check_hold(heeded, now_ns)
         for pin in changes:
             self._levels[pin] = levels[pin]
             self._changed_ns[pin] = now_ns
@@ -145,10 +154,8 @@ class Controller:
             self._spoil(now_ns, "E cycle", f"E rose {now_ns - self._rose_ns} ns after it rose before")
         self._rose_ns = now_ns
 
-    def _fall(self, changes: set[str], now_ns: int) -> None:
+    def _fall(self, together: set[str], now_ns: int) -> None:
         self._fell_ns = now_ns
-        # While it is read, the controller itself drives the data lines; what others do there is not taken.
-        together = changes - {"e"} - (set(DATA_PINS) if self._levels["rw"] else set())
         if together:
             self._spoil(now_ns, "hold time", f"{_names(together)} changed together with E falling")
         if now_ns - self._rose_ns < self.limits.pulse and not self._spoilt:
@@ -186,41 +193,33 @@ class Controller:
         """A whole byte has gone one way or the other: "4-bit operation" completes with the second nibble."""
         rs, rw = self._levels["rs"], self._levels["rw"]
         if rw and not rs:
-            return None
+            return
         what = ("data" if rs else "instruction") + (" read" if rw else f" {byte:#04x}")
         if now_ns < self.limits.settle:
-            return self._violate(
-                now_ns, "power-on time", f"{what} came {now_ns / 1e6:.3f} ms after power-on and was lost"
-            )
+            self._violate(now_ns, "power-on time", f"{what} came {now_ns / 1e6:.3f} ms after power-on and was lost")
+            return
         if self.busy(now_ns):
-            left = (self._busy_until_ns - now_ns) / 1000
-            return self._violate(now_ns, "busy", f"{what} came {left:.1f} us too early and was lost")
+            left_us = (self._busy_until_ns - now_ns) / 1000
+            self._violate(now_ns, "busy", f"{what} came {left_us:.1f} us too early and was lost")
+            return
         if self._moves_at_ns is not None and now_ns < self._moves_at_ns:
             self._violate(now_ns, "address counter", f"{what} came before the address counter had moved")
             self._moves_at_ns = None
         self.settle(now_ns)
         if rs:
-            self._note_lost_function(now_ns)
+            self._leave_head(now_ns)
             if not rw:
                 self._store(byte)
             self._busy(now_ns, 37)
             self._moves_at_ns = self._busy_until_ns + self._scaled_ns(4)
         else:
             self._execute(byte, now_ns)
-        return None
 
     def _scaled_ns(self, us: int) -> int:
         return us * 1000 * 270_000 // self.oscillator_hz
 
     def _busy(self, now_ns: int, us: int) -> None:
         self._busy_until_ns = now_ns + self._scaled_ns(us)
-
-    def settle(self, now_ns: int) -> None:
-        """Let the address counter move, if its time has come after data was read or written."""
-        if self._moves_at_ns is not None and now_ns >= self._moves_at_ns:
-            self._moves_at_ns = None
-            self._move(self.increment)
-            self._fetch()
 
     def _store(self, byte: int) -> None:
         if self.in_cgram:
@@ -253,7 +252,7 @@ class Controller:
             self._function_set(code)
             self._busy(now_ns, us)
             return
-        self._note_lost_function(now_ns)
+        self._leave_head(now_ns)
         if code & 0x80:
             self._address_set(code & 0x7F, False, now_ns)
         elif code & 0x40:
@@ -300,7 +299,8 @@ class Controller:
         elif (two_lines, tall) != (self.two_lines, self.tall):
             self._function_ignored = f"{code:#04x}"
 
-    def _note_lost_function(self, now_ns: int) -> None:
+    def _leave_head(self, now_ns: int) -> None:
+        """Something other than a function set came."""
         self._function_locked = True
         self._functions_in_a_row = 0
         if self._function_ignored:
