@@ -1,6 +1,6 @@
 """The panel: an array of cells that a program assigns to, and the one path by which they reach the link."""
 
-from lumek.core.geometry import MEMORY, Geometry
+from lumek.core.geometry import MEMORY, Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ, Timing
 from lumek.core.plan import BLANK, BLANKS, Picture, plan
 from lumek.core.rom import rom_named
@@ -168,11 +168,11 @@ class Panel:
         Nothing is rewritten: the controller turns its memory under the window. What leaves on one side comes
         back after 40 columns (80 on one-line panels); on four rows it passes through the row two below or above.
         """
-        if not isinstance(columns, int):
+        if not is_whole(columns):
             raise SettingError(f"slide takes a whole number of columns, not {columns!r}")
         with self._lock:
             self._check_open()
-            self._slide_to(self._wanted.shift + columns)
+            self._slide_to(self._wanted.shift + int(columns))
             self._flush()
 
     @property
@@ -260,8 +260,10 @@ class Panel:
         self.close()
 
     def _place(self, key: "Key") -> tuple[range, range]:
-        rows, columns = key if isinstance(key, tuple) and len(key) == 2 else (key, None)
-        return self._geometry.span("row", rows), self._geometry.span("column", columns)
+        span = self._geometry.span
+        if isinstance(key, tuple) and len(key) == 2:
+            return span("row", key[0]), span("column", key[1])
+        return span("row", key), range(self._geometry.columns)
 
     def _slide_to(self, shift: int) -> None:
         self._wanted.shift = shift % self._geometry.ring

@@ -163,6 +163,7 @@ def test_the_backlight_goes_with_the_text() -> None:
         (lambda p: p.__setitem__(2, "x"), IndexError, "row 2 does not exist on a 16x2 panel (rows are 0 and 1)"),
         (lambda p: p.__getitem__((0, slice(9, 99))), IndexError, "columns 9:99 are not on a 16x2 panel"),
         (lambda p: p.__setitem__(0, 41.4), TypeError, "cells take text, not 41.4 (float)"),
+        (lambda p: p.__setitem__(None, "x"), IndexError, "a row is a whole number or a slice, not None"),
         (lambda p: setattr(p, "cursor", 3), IndexError, "place is (row, column), not 3"),
         (lambda p: setattr(p, "cursor_shape", "hand"), ValueError, "'underline', 'block', 'both' and None"),
         (lambda p: setattr(p, "visible", "yes"), ValueError, "visible is True or False, not 'yes'"),

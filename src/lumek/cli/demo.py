@@ -47,11 +47,12 @@ def command(speed: float, rom: str, picture: Path | None, scheme: str) -> None:
     try:
         with live if console.is_terminal else nullcontext():
             write_labels(panel)
-            for reading in day():
+            start = time.monotonic()
+            for number, reading in enumerate(day(), 1):
                 write_values(panel, reading)
                 if console.is_terminal:
                     live.update(view(panel, console, scheme), refresh=True)
-                    time.sleep(MINUTES / 60 / speed)
+                    time.sleep(max(0.0, start + number * MINUTES / 60 / speed - time.monotonic()))
     except KeyboardInterrupt:
         click.echo(f"stopped at {panel[0, -5:]}", err=True)
     if not console.is_terminal:

@@ -83,14 +83,9 @@ class Geometry:
         """The column counted from 0, given from 0 or, negative, from the end. Raises PlaceError outside."""
         return self._counted("column", number, self.columns)
 
-    def span(self, what: str, key: "int | slice | None") -> range:
-        """The rows or columns (`what` says which) that an index, a slice, or None for all, means.
-
-        Raises PlaceError outside the panel.
-        """
+    def span(self, what: str, key: "int | slice") -> range:
+        """The rows or columns (`what` says which) that an index or slice means. Raises PlaceError outside."""
         count = self.rows if what == "row" else self.columns
-        if key is None:
-            return range(count)
         if not isinstance(key, slice):
             first = self._counted(what, key, count)
             return range(first, first + 1)
@@ -99,7 +94,7 @@ class Geometry:
         bounds = [0, count]
         for which, bound in enumerate((key.start, key.stop)):
             if bound is not None:
-                if not _whole(bound) or not -count <= bound <= count:
+                if not is_whole(bound) or not -count <= bound <= count:
                     raise PlaceError(
                         f"{what}s {_written(key)} are not on {self._name()} "
                         f"({_listed(what, count)}; a slice ends at {count} at most)"
@@ -108,7 +103,7 @@ class Geometry:
         return range(bounds[0], max(bounds))
 
     def _counted(self, what: str, number: int, count: int) -> int:
-        if not _whole(number):
+        if not is_whole(number):
             raise PlaceError(f"a {what} is a whole number or a slice, not {number!r}")
         if not -count <= number < count:
             raise PlaceError(f"{what} {number} does not exist on {self._name()} ({_listed(what, count)})")
@@ -118,7 +113,8 @@ class Geometry:
         return f"{'an' if self.size[0] == '8' else 'a'} {self.size} panel"
 
 
-def _whole(number: object) -> bool:
+def is_whole(number: object) -> bool:
+    """Whether something counts: an int or what can be used as one, but not a bool."""
     return (isinstance(number, int) or hasattr(number, "__index__")) and not isinstance(number, bool)
 
 
