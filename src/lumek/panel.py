@@ -90,7 +90,7 @@ class Panel:
         self._flush()
 
     def __repr__(self) -> str:
-        return f"<Panel {self.size}, ROM {self._rom.name}, {type(self._link).__name__}>"
+        return f"<Panel {self.size}, ROM {self._rom.name}, {self._link}>"
 
     @property
     def size(self) -> str:

@@ -28,13 +28,9 @@ def test_a00_is_ascii_and_jis_x_0201_and_a02_is_ascii_and_latin_1() -> None:
 
 @pytest.mark.parametrize("rom", [A00, A02])
 def test_every_character_of_a_rom_is_written_with_its_first_code(rom: Rom) -> None:
-    seen = set()
-    for code in range(256):
-        character = rom.character(code)
-        if character and len(character) == 1 and character not in seen:
-            seen.add(character)
-            assert rom.find(character) == (code, character)
-    assert rom.character(0x00) is None
+    codes = {rom.character(code): code for code in reversed(range(256))}
+    assert codes.pop(None) == 0
+    assert {character: rom.code(character) for character in codes} == codes
 
 
 @pytest.mark.parametrize(

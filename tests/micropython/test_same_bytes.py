@@ -14,9 +14,7 @@ HERE = Path(__file__).parent
 def test_micropython_sends_the_same_bytes(capsys: pytest.CaptureFixture[str]) -> None:
     runpy.run_path(str(HERE / "scenario.py"))
     expected = capsys.readouterr().out
-    ran = subprocess.run(
-        ["node", HERE / "run.mjs", Path(lumek.__file__).parent], capture_output=True, text=True, check=False
-    )
-    assert ran.stderr == ""
-    assert ran.stdout == expected
+    command = ["node", HERE / "run.mjs", Path(lumek.__file__).parent]
+    ran = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert (ran.stderr, ran.stdout) == ("", expected)
     assert expected.count("write") > 60

@@ -99,6 +99,9 @@ class Backpack:
         self._tables: dict[tuple[int, int], list[bytes]] = {}
         self.light(True)
 
+    def __repr__(self) -> str:
+        return f"<Backpack at {self.address:#04x}>"
+
     def light(self, on: bool) -> None:
         """Switch the backlight; it changes with the next `send`."""
         self._lit = self._lamp_on if on else self._lamp_on ^ self._lamp

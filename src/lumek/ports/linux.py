@@ -47,6 +47,9 @@ class LinuxBus:
         except OSError as problem:
             raise BusError(f"/dev/i2c-{number} cannot be opened: {problem.strerror or problem}") from None
 
+    def __repr__(self) -> str:
+        return f"<LinuxBus {self.number}, {self.hz} Hz{'' if self._bus else ', closed'}>"
+
     def write(self, address: int, data: bytes) -> None:
         """Write bytes to a device, in one transfer as far as the kernel allows. Raises BusError."""
         messages = [

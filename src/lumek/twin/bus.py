@@ -37,6 +37,9 @@ class TwinBus:
         self._devices: dict[int, Device] = {}
         self._bytes_left: int | None = None
 
+    def __repr__(self) -> str:
+        return f"<TwinBus {self.hz} Hz, devices at {self._there()}>"
+
     def connect(self, address: int, device: Device) -> None:
         """Put a device on the bus."""
         self._devices[address] = device
@@ -76,9 +79,13 @@ class TwinBus:
         self.transfers += 1
         self._pass(1)
         if not self._clocked() or address not in self._devices:
-            there = ", ".join(f"{one:#04x}" for one in sorted(self._devices)) or "nobody"
-            raise BusError(f"nobody acknowledges at address {address:#04x} on the simulated bus (there is {there})")
+            raise BusError(
+                f"nobody acknowledges at address {address:#04x} on the simulated bus (there is {self._there()})"
+            )
         return self._devices[address]
+
+    def _there(self) -> str:
+        return ", ".join(f"{address:#04x}" for address in sorted(self._devices)) or "nobody"
 
     def _clocked(self) -> bool:
         """One byte on the wire, and whether it was acknowledged."""

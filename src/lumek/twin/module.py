@@ -65,6 +65,9 @@ class Twin:
         self._levels = {**dict.fromkeys(PINS, 1), "e": 0, "backlight": 0}
         self.controller.set_pins({pin: self._levels[pin] for pin in PINS}, -1_000_000)
 
+    def __repr__(self) -> str:
+        return f"<Twin {self.size}, ROM {self.rom.name}, {len(self.violations)} violations>"
+
     @property
     def violations(self) -> list[Violation]:
         """What was done that the data sheets forbid, in the order in which it was done."""
