@@ -44,7 +44,7 @@ def test_demo_ends_by_itself_and_prints_the_last_view(capsys: pytest.CaptureFixt
 MISTAKES = [
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "Missing argument 'TEXT...'. (lumek show --help says more)"),
-    ("show a b c --size 16x2", 2, "3 rows of text do not fit on a 16x2 panel: give at most 2"),
+    ("show a b c --size 16x2", 2, "3 rows of text are too many for 16x2: give at most 2"),
     ("show a --address 0x27", 2, "--address 0x27 needs --bus N"), ("demo --speed 0", 2, "0.0 is not in the range x>0"),
     ("show a --bus 1 --address twenty", 2, "'twenty' is not a number: write it as 39 or 0x27"),
     ("show a --bus 77", 1, "there is no I2C bus 77 (/dev/i2c-77); there is: "),

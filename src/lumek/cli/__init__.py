@@ -57,13 +57,15 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         context = getattr(problem, "ctx", None)
         hint = f" ({context.command_path} --help says more)" if context else ""
         _fail(problem.format_message() + hint, 2)
-    except (BusError, LumekError) as problem:
+    except LumekError as problem:
         _fail(str(problem), 1 if isinstance(problem, BusError) else 2)
     except (click.Abort, KeyboardInterrupt):
         _fail("stopped", 130)
     except BrokenPipeError:
         sys.stderr.close()  # the reader has gone, and Python would complain of it at exit
         sys.exit(0)
+    except OSError as problem:
+        _fail(f"cannot write: {problem.strerror or problem}", 2)
     sys.exit(0)
 
 

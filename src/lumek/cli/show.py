@@ -28,7 +28,8 @@ def command(
 ) -> None:
     """Show TEXT on a panel: one argument a row.
 
-    The panel is simulated, and drawn in the terminal, unless --bus names a real one.
+    The panel is simulated, and drawn in the terminal, unless --bus names a real one. Put -- before a TEXT that begins
+    with a dash.
 
     \b
     lumek show "Good morning," bees
@@ -44,7 +45,7 @@ def command(
     panel = simulate(size, rom)
     rows = "\n".join(text).split("\n")
     if len(rows) > panel.shape[0]:
-        raise click.UsageError(f"{len(rows)} rows of text do not fit on a {size} panel: give at most {panel.shape[0]}")
+        raise click.UsageError(f"{len(rows)} rows of text are too many for {size}: give at most {panel.shape[0]}")
     if number is not None and not simulated:
         from lumek.ports.linux import LinuxBus
 
