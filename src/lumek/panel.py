@@ -7,20 +7,6 @@ from lumek.core.rom import rom_named
 from lumek.core.startup import startup
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, TextError
 
-try:
-    from threading import RLock
-except ImportError:  # MicroPython without threads
-
-    class RLock:  # type: ignore[no-redef]
-        """Stands in for a lock where there is only one thread."""
-
-        def __enter__(self) -> None:
-            pass
-
-        def __exit__(self, *exc: object) -> None:
-            pass
-
-
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -76,7 +62,7 @@ class Panel:
         self._timing = Timing(oscillator_hz)
         self._link = link
         self.twin = twin
-        self._lock = RLock()
+        self._lock = _new_lock()
         self._together = 0
         self._closed = False
         self._shown: Picture | None = None
@@ -307,6 +293,24 @@ class Together:
             self._panel._flush()
         finally:
             self._panel._lock.__exit__(None, None, None)
+
+
+class Alone:
+    """What stands for a lock where there is only one thread."""
+
+    def __enter__(self) -> None:
+        pass
+
+    def __exit__(self, *exc: object) -> None:
+        pass
+
+
+def _new_lock() -> "Any":
+    try:
+        from threading import RLock
+    except ImportError:  # MicroPython without threads
+        return Alone()
+    return RLock()
 
 
 def _yes_or_no(what: str, value: bool) -> bool:

@@ -80,7 +80,7 @@ def step(draw: st.DrawFn, panel: Panel, model: Model) -> None:
 
 @pytest.mark.parametrize("hz", [100_000, 400_000, 1_000_000])
 @pytest.mark.parametrize("size", SIZES)
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(data=st.data())
 def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, hz: int, data: st.DataObject) -> None:
     rom, oscillator_hz = data.draw(st.tuples(st.sampled_from(("A00", "A02")), st.sampled_from((190, 270, 350))))
@@ -101,7 +101,7 @@ def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, hz: int,
     assert panel.twin.violations == []
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.binary(max_size=40), st.integers(0, 999), st.sampled_from(BOARDS), st.sampled_from(sorted(SIZES)))
 def test_start_up_works_from_any_state(garbage: bytes, seed: int, lines: dict[str, int], size: str) -> None:
     controller = Controller(slow_supply=True, seed=seed, oscillator_hz=190_000)
@@ -199,7 +199,7 @@ def test_a_mistake_is_one_clear_error_and_changes_nothing(mistake: object, kind:
     assert panel.twin.rows == panel.rows == ["Hive 3".ljust(16), "41.4 kg".ljust(16)]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 320), st.sampled_from((100_000, 1_000_000)))
 def test_a_bus_that_fails_in_the_middle_loses_nothing(after: int, hz: int) -> None:
     panel = wired("20x4", hz)
