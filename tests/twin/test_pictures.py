@@ -41,7 +41,7 @@ def test_the_picture_shows_dots_in_their_colours(scheme: str) -> None:
 
 VIEWS = [
     (124, "utf-8", True, 124, "│ █████ "), (80, "utf-8", True, 64, "│ ⣿⣿⡇"), (63, "utf-8", True, 24, "│ █ 34° "),
-    (200, "utf-8", False, 24, "│ █ 34° "), (200, "ascii", True, 24, "| ? 34? "),
+    (200, "utf-8", False, 24, "│ █ 34° "), (200, "ascii", True, 24, "| ? 34? "), (10, "utf-8", True, 10, " "),
 ]  # fmt: skip
 
 

@@ -16,11 +16,12 @@ FRAME = 4
 """Columns that the frame takes; and rows, with a line below it."""
 
 
-def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame:
+def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame | Text:
     """What the panel shows, to print on this console, in the colours of the scheme.
 
     The largest that fits: every dot as half a character (20 columns take 124 characters), every eight dots as one
     Braille character (64), or the text (24). The text, too, when the console is no terminal or does not speak UTF-8.
+    On a console narrower than that the rows are folded, so that nothing is lost.
     """
     colours = scheme_named(scheme)
     room = console.width - FRAME if console.is_terminal and console.encoding == "utf-8" else 0
@@ -33,6 +34,8 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame
         lines = twin.rows
     glass, lit = (colours.glass, colours.lit) if twin.backlight else (colours.dark_glass, colours.dark_lit)
     style = f"{_hex(lit)} on {_hex(glass)}"
+    if console.width < len(lines[0]) + FRAME:
+        return Text("\n".join(lines), style=style, overflow="fold")
     text = Text("\n".join(lines), style=style, no_wrap=True)
     return Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
 
