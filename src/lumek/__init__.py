@@ -4,7 +4,17 @@
 also runs on MicroPython; everything else loads when it is used.
 """
 
-from lumek.errors import BusError, ClosedError, HookupError, LumekError, PlaceError, SettingError, SizeError, TextError
+from lumek.errors import (
+    BusError,
+    ClosedError,
+    HookupError,
+    LumekError,
+    NoAnswerError,
+    PlaceError,
+    SettingError,
+    SizeError,
+    TextError,
+)
 from lumek.links.backpack import Backpack
 from lumek.panel import Panel
 
@@ -14,6 +24,7 @@ __all__ = [
     "ClosedError",
     "HookupError",
     "LumekError",
+    "NoAnswerError",
     "Panel",
     "PlaceError",
     "SettingError",

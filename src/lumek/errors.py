@@ -44,7 +44,11 @@ class HookupError(LumekError, also.ValueError):
 
 
 class BusError(LumekError, also.OSError):
-    """The bus is not there, may not be used, or nobody acknowledged."""
+    """The bus is not there, may not be used, or a transfer failed."""
+
+
+class NoAnswerError(BusError):
+    """Nobody acknowledged at an address."""
 
 
 class ClosedError(LumekError, also.RuntimeError):

@@ -2,8 +2,8 @@
 
 from lumek.core.geometry import MEMORY, Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ, Timing
-from lumek.core.plan import BLANK, BLANKS, Picture, plan
-from lumek.core.rom import rom_named
+from lumek.core.plan import BLANKS, Picture, plan
+from lumek.core.rom import BLANK, rom_named
 from lumek.core.startup import startup
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, TextError
 

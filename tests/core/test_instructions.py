@@ -27,6 +27,7 @@ def test_the_slowest_genuine_part_gets_its_time() -> None:
     slowest = i.Timing()
     assert slowest.instruction(0x80).us == 53  # 37 us x 270 / 190
     assert slowest.instruction(0x01).us == 2160  # 1.52 ms x 270 / 190
+    assert (i.busy_flag(0xC2), i.busy_flag(0x42), i.address_counter(0xC2), i.READ_STATUS_US) == (True, False, 0x42, 0)
     assert slowest.write(b"x").us >= 53 + 5  # and t_ADD, 4 us x 270 / 190
 
 

@@ -31,6 +31,7 @@ def test_every_character_of_a_rom_is_written_with_its_first_code(rom: Rom) -> No
     codes = {rom.character(code): code for code in reversed(range(256))}
     assert codes.pop(None) == 0
     assert {character: rom.code(character) for character in codes} == codes
+    assert Rom("bare", {0x41: "A"}).find("🐝") == (0x20, " ")
 
 
 @pytest.mark.parametrize(

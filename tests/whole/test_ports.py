@@ -85,13 +85,21 @@ def test_what_the_kernel_refuses_is_told_with_what_to_do(
         Panel("16x2", Backpack(linux.LinuxBus(number), 0x20))
 
 
-def test_scan_and_show_reach_the_bus(kernel: type[Kernel], capsys: pytest.CaptureFixture[str]) -> None:
+def test_scan_and_show_reach_the_bus(
+    kernel: type[Kernel], capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
     twin, kernel.bus = backpack_twin("16x2", address=0x3E)
     for arguments in ("scan --bus 1", "show Bees --size 16x2 --bus 1 --address 0x3e"):
         with pytest.raises(SystemExit, match="0"):
             main(arguments.split())
     assert capsys.readouterr().out.startswith("0x3e  PCF8574A, pads A2 open A1 open A0 bridged\n")
     assert (twin.rows[0].rstrip(), twin.violations) == ("Bees", [])
+    for error, message in ((errno.ENXIO, "no backpack answers on I2C bus 1"), (errno.EBUSY, "resource busy")):
+        kernel.bus.cut()
+        monkeypatch.setattr(kernel, "error", error)
+        with pytest.raises(SystemExit, match="1"):
+            main(["scan", "--bus", "1"])
+        assert message in capsys.readouterr().err
 
 
 def test_a_panel_is_driven_by_a_microcontroller(monkeypatch: pytest.MonkeyPatch) -> None:

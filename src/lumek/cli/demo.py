@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import click
 
 from lumek import Panel, simulate
-from lumek.cli.options import picture_options, write_picture
+from lumek.cli.options import picture_options, rom_option, write_picture
 
 if TYPE_CHECKING:
     from rich.console import Console, Group
@@ -30,7 +30,7 @@ MINUTES = 10
     metavar="HOURS",
     help=f"Hours of the day shown in a second (default {DEFAULT_SPEED:g}).",
 )
-@click.option("--rom", default="A00", metavar="NAME", help="Character ROM: A00 (Japanese, default) or A02 (European).")
+@rom_option
 @picture_options
 def command(speed: float, rom: str, picture: Path | None, scheme: str) -> None:
     """Show a day of a hive on a simulated 20x4 panel.

@@ -20,6 +20,13 @@ def whole_number(text: str) -> int:
         raise click.BadParameter(f"{text!r} is not a number: write it as 39 or 0x27") from None
 
 
+def rom_option(function: Function) -> Function:
+    """--rom."""
+    return click.option(
+        "--rom", default="A00", metavar="NAME", help="Character ROM: A00 (Japanese, default) or A02 (European)."
+    )(function)
+
+
 def picture_options(function: Function) -> Function:
     """--picture and --scheme."""
     function = click.option(

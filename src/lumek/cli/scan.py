@@ -2,7 +2,7 @@
 
 import click
 
-from lumek.errors import BusError
+from lumek.errors import NoAnswerError
 from lumek.links.backpack import EXPANDERS
 
 
@@ -21,13 +21,13 @@ def command(number: int) -> None:
             for address in range(base, base + 8):
                 try:
                     bus.read(address, 1)
-                except BusError:
+                except NoAnswerError:
                     continue
                 found += 1
                 pads = " ".join(f"A{pad} {'open' if address >> pad & 1 else 'bridged'}" for pad in (2, 1, 0))
                 click.echo(f"{address:#04x}  {expander.upper()}, pads {pads}")
     if not found:
-        raise BusError(
+        raise NoAnswerError(
             f"no backpack answers on I2C bus {number}: check its supply, whether SDA and SCL are swapped, "
             "and that the bus has pull-ups"
         )

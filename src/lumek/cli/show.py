@@ -5,13 +5,13 @@ from pathlib import Path
 import click
 
 from lumek import Backpack, Panel, simulate
-from lumek.cli.options import picture_options, whole_number, write_picture
+from lumek.cli.options import picture_options, rom_option, whole_number, write_picture
 
 
 @click.command(name="show")
 @click.argument("text", nargs=-1, required=True)
 @click.option("--size", default="20x4", metavar="COLUMNSxROWS", help="Size of the panel (default 20x4).")
-@click.option("--rom", default="A00", metavar="NAME", help="Character ROM: A00 (Japanese, default) or A02 (European).")
+@rom_option
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="Show it on a real panel on I2C bus N.")
 @click.option("--address", type=whole_number, metavar="A", help="Address of its backpack (default 0x27).")
 @click.option("--twin", "simulated", is_flag=True, help="Use the simulated panel, whatever --bus says.")

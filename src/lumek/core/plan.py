@@ -2,8 +2,8 @@
 
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.instructions import Step, Timing, clear_display, display_control, set_ddram_address, shift_display
+from lumek.core.rom import BLANK
 
-BLANK = 0x20
 BLANKS = bytes((BLANK,)) * MEMORY
 CLEAR_PAYS_FROM = 8
 """From so many cells to blank, clearing takes less time on the wire than writing spaces (I2C at 100 kHz)."""

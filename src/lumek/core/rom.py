@@ -10,7 +10,10 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
 REPLACEMENT = "?"
-"""What stands where a ROM has neither a character nor a letter near it."""
+"""What stands where a ROM has neither a character nor a letter near it; a blank where it lacks this, too."""
+
+BLANK = 0x20
+"""The code of a cell without a dark dot, in every ROM."""
 
 
 class Rom:
@@ -68,7 +71,8 @@ class Rom:
             code = self._drawn(letter)
             if code is not None:
                 return code, character if letter == same else letter
-        return self.find(REPLACEMENT)
+        code = self._drawn(REPLACEMENT)
+        return (BLANK, " ") if code is None else (code, REPLACEMENT)
 
     def _drawn(self, character: str) -> int | None:
         """The code of a character that stands in the tables."""

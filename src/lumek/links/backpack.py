@@ -20,10 +20,10 @@ if TYPE_CHECKING:
         hz: int
 
         def write(self, address: int, data: bytes) -> None:
-            """One transfer of bytes; raises BusError when nobody acknowledges."""
+            """One transfer of bytes; raises NoAnswerError when nobody acknowledges."""
 
         def read(self, address: int, count: int) -> bytes:
-            """So many bytes from a device; raises BusError when nobody acknowledges."""
+            """So many bytes from a device; raises NoAnswerError when nobody acknowledges."""
 
         def wait_us(self, us: int) -> None:
             """Wait at least so long."""
@@ -70,7 +70,8 @@ class Backpack:
         backlight_on: int = 1,
     ) -> None:
         hz = getattr(bus, "hz", 0)
-        if not hasattr(bus, "write") or not isinstance(hz, (int, float)) or hz <= 0:
+        complete = all(hasattr(bus, name) for name in ("write", "read", "wait_us"))
+        if not complete or not isinstance(hz, (int, float)) or hz <= 0:
             raise HookupError(
                 f"a backpack takes a bus with its clock in hz, such as LinuxBus(1), not {bus!r} at {hz!r} Hz"
             )

@@ -5,7 +5,7 @@ Source: the documentation of `machine.I2C` (MicroPython) and of `busio.I2C` (Cir
 
 import time
 
-from lumek.errors import BusError
+from lumek.errors import NoAnswerError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -24,11 +24,11 @@ class BoardBus:
         self._i2c = i2c
 
     def write(self, address: int, data: bytes) -> None:
-        """Write bytes to a device in one transfer. Raises BusError when nobody acknowledges."""
+        """Write bytes to a device in one transfer. Raises NoAnswerError when nobody acknowledges."""
         self._call(address, self._i2c.writeto, data)
 
     def read(self, address: int, count: int) -> bytes:
-        """Read bytes from a device. Raises BusError when nobody acknowledges."""
+        """Read bytes from a device. Raises NoAnswerError when nobody acknowledges."""
         data = bytearray(count)
         self._call(address, self._i2c.readfrom_into, data)
         return bytes(data)
@@ -47,7 +47,7 @@ class BoardBus:
         try:
             transfer(address, data)
         except OSError as problem:
-            raise BusError(
+            raise NoAnswerError(
                 f"nobody acknowledges at address {address:#04x} ({problem}): check supply, wires and address pads"
             ) from None
         finally:

@@ -10,7 +10,7 @@ from types import TracebackType
 
 from smbus2 import SMBus, i2c_msg
 
-from lumek.errors import BusError, ClosedError
+from lumek.errors import BusError, ClosedError, NoAnswerError
 
 MOST_BYTES = 8192
 MOST_MESSAGES = 42
@@ -89,7 +89,7 @@ class LinuxBus:
             self._bus.i2c_rdwr(*messages)
         except OSError as problem:
             if problem.errno in NO_ANSWER:
-                raise BusError(
+                raise NoAnswerError(
                     f"nobody acknowledges at address {address:#04x} on I2C bus {self.number}: check supply and wires "
                     f"(SDA and SCL swapped?), and the address pads; 'lumek scan --bus {self.number}' lists who answers"
                 ) from None

@@ -28,11 +28,14 @@ def backpack_twin(
 ) -> tuple[Twin, TwinBus]:
     """A simulated panel behind a PCF8574 at `address`, and the bus that it is the only device on.
 
-    lines and backlight_on say how the board is made; `controller` may be one in another state than fresh.
+    lines and backlight_on say how the board is made, where a board without a backlight line has the backlight on the
+    supply; `controller` may be one in another state than fresh.
     """
     clock = Clock()
     bus = TwinBus(clock, hz)
     twin = Twin(size, rom_named(rom), clock, backlight_on, controller)
     twin.port = bus
     bus.connect(address, Pcf8574(twin, lines, twin.violations))
+    if "backlight" not in lines:
+        twin.set_pins({"backlight": backlight_on}, 0)
     return twin, bus

@@ -2,7 +2,7 @@
 
 from typing import Protocol
 
-from lumek.errors import BusError
+from lumek.errors import NoAnswerError
 
 
 class Clock:
@@ -53,16 +53,16 @@ class TwinBus:
         self._bytes_left = None
 
     def write(self, address: int, data: bytes) -> None:
-        """Write bytes to a device. Raises BusError when nobody acknowledges."""
+        """Write bytes to a device. Raises NoAnswerError when nobody acknowledges."""
         device = self._begin(address)
         for number, byte in enumerate(data):
             if not self._clocked():
-                raise BusError(f"address {address:#04x} stopped acknowledging after {number} of {len(data)} bytes")
+                raise NoAnswerError(f"address {address:#04x} stopped acknowledging after {number} of {len(data)} bytes")
             device.write(byte, self.clock.now_ns)
         self._pass(1)
 
     def read(self, address: int, count: int) -> bytes:
-        """Read bytes from a device. Raises BusError when nobody acknowledges."""
+        """Read bytes from a device. Raises NoAnswerError when nobody acknowledges."""
         device = self._begin(address)
         data = bytearray()
         for _ in range(count):
@@ -79,7 +79,7 @@ class TwinBus:
         self.transfers += 1
         self._pass(1)
         if not self._clocked() or address not in self._devices:
-            raise BusError(
+            raise NoAnswerError(
                 f"nobody acknowledges at address {address:#04x} on the simulated bus (there is {self._there()})"
             )
         return self._devices[address]
