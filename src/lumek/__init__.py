@@ -1,7 +1,7 @@
 """Lumek: character LCD panels as arrays of cells.
 
-`Panel` and `Backpack` drive a real panel, `simulate` makes a simulated one. Importing `lumek` loads only what
-also runs on MicroPython; everything else loads when it is used.
+`Panel` with a link (`Backpack`, `Direct` or `ShiftRegister`) drives a real panel, `simulate` makes a simulated one.
+Importing `lumek` loads only what also runs on MicroPython; everything else loads when it is used.
 """
 
 from lumek.errors import (
@@ -15,19 +15,23 @@ from lumek.errors import (
     SizeError,
     TextError,
 )
-from lumek.links.backpack import Backpack
+from lumek.links.backpack import E2_LINES, LINES, Backpack
+from lumek.links.direct import Direct
+from lumek.links.shift_register import ShiftRegister
 from lumek.panel import Panel
 
 __all__ = [
     "Backpack",
     "BusError",
     "ClosedError",
+    "Direct",
     "HookupError",
     "LumekError",
     "NoAnswerError",
     "Panel",
     "PlaceError",
     "SettingError",
+    "ShiftRegister",
     "SizeError",
     "TextError",
     "simulate",
@@ -42,6 +46,7 @@ def simulate(size: str, rom: str = "A00", hz: int = 100_000) -> Panel:
     from lumek.core.geometry import Geometry
     from lumek.twin import backpack_twin
 
-    Geometry(size)  # a wrong size is told as on a real panel
-    twin, bus = backpack_twin(size, rom, hz)
-    return Panel(size, Backpack(bus), rom, twin=twin)
+    # A wrong size is told as on a real panel; a second E takes the place of RW.
+    lines = E2_LINES if Geometry(size).controllers == 2 else LINES
+    twin, bus = backpack_twin(size, rom, hz, lines=lines)
+    return Panel(size, Backpack(bus, lines=lines), rom, twin=twin)

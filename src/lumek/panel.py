@@ -1,11 +1,23 @@
 """The panel: an array of cells that a program assigns to, and the one path by which they reach the link."""
 
+from collections import namedtuple
+
 from lumek.core.geometry import MEMORY, Geometry, is_whole
-from lumek.core.instructions import SLOWEST_HZ, Timing
+from lumek.core.instructions import (
+    DATA_US,
+    READ_STATUS_US,
+    SLOWEST_HZ,
+    Timing,
+    address_counter,
+    set_cgram_address,
+    set_ddram_address,
+)
 from lumek.core.plan import BLANKS, Picture, plan
 from lumek.core.rom import BLANK, rom_named
 from lumek.core.startup import startup
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, TextError
+from lumek.light import Backlight, LinkLight
+from lumek.lock import new_lock
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -19,7 +31,9 @@ if TYPE_CHECKING:
         """What a panel asks of its wiring."""
 
         width: int
+        controllers: int
         has_backlight: bool
+        can_read: bool
 
         def light(self, on: bool) -> None:
             """Switch the backlight with the next `send`."""
@@ -27,11 +41,18 @@ if TYPE_CHECKING:
         def send(self, steps: Iterable[Step]) -> None:
             """Send steps, and return when the last may be followed."""
 
+        def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
+            """Read status or data; called only when `can_read`."""
+
     Key = int | slice | tuple[int | slice, int | slice]
 
 
 CURSOR_SHAPES = {None: (False, False), "underline": (True, False), "block": (False, True), "both": (True, True)}
 """Cursor shape: (underline, blinking block)."""
+
+
+Memory = namedtuple("Memory", ("ddram", "cgram", "address"))
+"""What was read from a controller: 80 bytes in the order in which its address counter walks, 64 bytes, an address."""
 
 
 class Panel:
@@ -46,6 +67,9 @@ class Panel:
     oscillator_hz: the controller's oscillator, 50_000 to 1_000_000. The default waits long enough for the slowest
         genuine part; see `lumek.core.instructions.Timing`.
     twin: the simulated panel at the end of the link, if there is one.
+    backlight: the light, when it is not the link that switches it: an object that `offers` one of "switch",
+        "brightness" and "colour" (see `lumek.light`), or three channels for red, green and blue.
+    contrast: a channel with `dim(fraction)` that feeds the contrast pin.
     Raises SizeError or SettingError for an argument that is not possible, BusError when the panel does not answer.
 
     May be used from several threads: each assignment, and each `together()` block, is one piece. After an error
@@ -53,26 +77,46 @@ class Panel:
     """
 
     def __init__(
-        self, size: str, link: "Link", rom: "str | Rom" = "A00", oscillator_hz: int = SLOWEST_HZ, twin: "Any" = None
+        self,
+        size: str,
+        link: "Link",
+        rom: "str | Rom" = "A00",
+        oscillator_hz: int = SLOWEST_HZ,
+        twin: "Any" = None,
+        backlight: "Any" = None,
+        contrast: "Any" = None,
     ) -> None:
         if not hasattr(link, "send"):
             raise HookupError(f"a panel takes a link, such as Backpack(bus), not {link!r}")
         self._geometry = Geometry(size)
         self._rom = rom_named(rom)
-        self._timing = Timing(oscillator_hz)
+        controllers = range(self._geometry.controllers)
+        self._timings = [Timing(oscillator_hz, 1 << number) for number in controllers]
+        if len(controllers) > link.controllers:
+            raise HookupError(
+                f"a {size} panel has two controllers: give the line that leads to E of the second as role 'e2'"
+            )
         self._link = link
         self.twin = twin
-        self._lock = _new_lock()
+        self._lock = new_lock()
         self._together = 0
         self._closed = False
-        self._shown: Picture | None = None
-        self._wanted = Picture()
-        self._wanted.on = True
-        self._text = [" "] * MEMORY
+        # A picture and the text behind it for each controller.
+        self._shown: list[Picture] | None = None
+        self._wanted = [Picture() for _ in controllers]
+        self._text = [[" "] * MEMORY for _ in controllers]
         self._grid = self._geometry.grid()
+        self._shift = 0
+        self._on = True
         self._cursor = (0, 0)
         self._cursor_shape: str | None = None
-        self._lit = True
+        if backlight is None and link.has_backlight:
+            backlight = LinkLight(link)
+        self._backlight = Backlight(backlight)
+        if contrast is not None and not hasattr(contrast, "dim"):
+            raise HookupError(f"contrast takes a channel with dim(fraction), such as LinuxPwm(0, 1), not {contrast!r}")
+        self._contrast = contrast
+        self._contrast_at: float | None = None
         self._flush()
 
     def __repr__(self) -> str:
@@ -92,7 +136,7 @@ class Panel:
     def rows(self) -> list[str]:
         """The text on the glass, row by row, as it was written; blanked or not."""
         with self._lock:
-            return ["".join([self._text[index] for index in row]) for row in self._grid]
+            return ["".join([self._text_of(row)[index] for index in self._grid[row]]) for row in range(self.shape[0])]
 
     @property
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
@@ -100,8 +144,9 @@ class Panel:
         found = {}
         with self._lock:
             for row, indexes in enumerate(self._grid):
+                text = self._text_of(row)
                 for column, index in enumerate(indexes):
-                    written = self._text[index]
+                    written = text[index]
                     shown = self._rom.find(written)[1]
                     if shown != written:
                         found[row, column] = (written, shown)
@@ -111,7 +156,9 @@ class Panel:
         """The text of a place, its rows joined by line breaks."""
         rows, columns = self._place(key)
         with self._lock:
-            return "\n".join(["".join([self._text[self._grid[row][column]] for column in columns]) for row in rows])
+            return "\n".join(
+                ["".join([self._text_of(row)[self._grid[row][column]] for column in columns]) for row in rows]
+            )
 
     def __setitem__(self, key: "Key", text: str) -> None:
         """Fill a place with text: one line of it for each row, cut at the edge, blank after its end.
@@ -124,9 +171,10 @@ class Panel:
         lines = text.replace("\r\n", "\n").split("\n")
         with self._lock:
             self._check_open()
-            codes, written, find = self._wanted.codes, self._text, self._rom.find
+            find = self._rom.find
             for number, row in enumerate(rows):
-                indexes = self._grid[row]
+                indexes, written = self._grid[row], self._text_of(row)
+                codes = self._wanted[self._geometry.controller_of(row)].codes
                 line = lines[number] if number < len(lines) else ""
                 for place, column in enumerate(columns):
                     index = indexes[column]
@@ -142,8 +190,9 @@ class Panel:
         """Blank every cell, undo any slide and put the cursor in the first cell."""
         with self._lock:
             self._check_open()
-            self._text = [" "] * MEMORY
-            self._wanted.codes[:] = BLANKS
+            self._text = [[" "] * MEMORY for _ in self._wanted]
+            for picture in self._wanted:
+                picture.codes[:] = BLANKS
             self._cursor = (0, 0)
             self._slide_to(0)
             self._flush()
@@ -158,7 +207,7 @@ class Panel:
             raise SettingError(f"slide takes a whole number of columns, not {columns!r}")
         with self._lock:
             self._check_open()
-            self._slide_to(self._wanted.shift + int(columns))
+            self._slide_to(self._shift + int(columns))
             self._flush()
 
     @property
@@ -188,36 +237,97 @@ class Panel:
         with self._lock:
             self._check_open()
             self._cursor_shape = shape
-            self._wanted.underline, self._wanted.blink = CURSOR_SHAPES[shape]
             self._flush()
 
     @property
     def visible(self) -> bool:
         """Whether the cells show; a panel made invisible keeps its text."""
-        return self._wanted.on
+        return self._on
 
     @visible.setter
     def visible(self, visible: bool) -> None:
         visible = _yes_or_no("visible", visible)
         with self._lock:
             self._check_open()
-            self._wanted.on = visible
+            self._on = visible
             self._flush()
 
     @property
-    def backlight(self) -> bool:
-        """Whether the backlight is on. Setting it raises HookupError when the hookup has none."""
-        return self._lit and self._link.has_backlight
+    def backlight(self) -> bool | float | str:
+        """The backlight as it was set: True or False, a fraction, or a colour.
+
+        A colour is "#rrggbb" or one of the names in `lumek.light.COLOURS`. Raises SettingError for what is none
+        of these or more than the light can do, HookupError when the hookup has no light at all.
+        """
+        return self._backlight.value
 
     @backlight.setter
-    def backlight(self, lit: bool) -> None:
-        lit = _yes_or_no("backlight", lit)
-        if not self._link.has_backlight:
-            raise HookupError("this hookup has no backlight line: give one in `lines` as role 'backlight'")
+    def backlight(self, value: bool | float | str) -> None:
         with self._lock:
             self._check_open()
-            self._lit = lit
+            self._backlight.ask(value)
             self._flush()
+
+    @property
+    def contrast(self) -> float | None:
+        """The power of the contrast channel, 0.0 to 1.0, as it was set; None before.
+
+        Raises HookupError when the hookup has no such channel, SettingError outside of 0 to 1.
+        """
+        return self._contrast_at
+
+    @contrast.setter
+    def contrast(self, fraction: float) -> None:
+        if self._contrast is None:
+            raise HookupError(
+                "this hookup has no channel for the contrast: turn the potentiometer, or give the panel one as "
+                "Panel(..., contrast=LinuxPwm(0, 1))"
+            )
+        if not isinstance(fraction, (int, float)) or not 0 <= fraction <= 1:
+            raise SettingError(f"contrast is a fraction, 0.0 to 1.0, not {fraction!r}")
+        with self._lock:
+            self._check_open()
+            self._contrast.dim(float(fraction))
+            self._contrast_at = float(fraction)
+
+    def memory(self, controller: int = 0) -> "Memory":
+        """What stands in a controller, read back: its DDRAM, its CGRAM and its address counter.
+
+        controller: 0, or 1 for the lower half of a 40x4. Raises HookupError when RW is not wired.
+        """
+        if not is_whole(controller) or not 0 <= controller < len(self._timings):
+            raise PlaceError(f"controller {controller!r} does not exist: this panel has {len(self._timings)}, from 0")
+        if not self._link.can_read:
+            raise HookupError(
+                "nothing can be read from this panel: its RW pin is grounded, or has no line given as 'rw'"
+            )
+        with self._lock:
+            self._check_open()
+            if self._shown is None:
+                self._send_wanted()
+            shown, self._shown = self._shown or [], None
+            enables = self._timings[controller].enables
+            status = self._link.read(0, 1, READ_STATUS_US, enables)[0]
+            cgram = self._fetch(controller, set_cgram_address(0), 64)
+            ddram = self._fetch(controller, set_ddram_address(0), MEMORY)
+            shown[controller].counter = 0
+            self._shown = shown
+            self._flush()
+        return Memory(ddram, cgram, address_counter(status))
+
+    def read_back(self) -> list[str]:
+        """The text that stands in the panel itself, row by row; U+FFFD for a code that draws no known character.
+
+        It differs from `rows` where the ROM lacks a character, and where the panel was disturbed; see `restart`.
+        Raises HookupError when RW is not wired.
+        """
+        with self._lock:
+            memory = [self.memory(number).ddram for number in range(len(self._timings))]
+            rows = []
+            for row, indexes in enumerate(self._grid):
+                codes = memory[self._geometry.controller_of(row)]
+                rows.append("".join([self._rom.character(codes[index]) or "\ufffd" for index in indexes]))
+        return rows
 
     def restart(self) -> None:
         """Start the panel again and send everything anew.
@@ -251,27 +361,47 @@ class Panel:
             return span("row", key[0]), span("column", key[1])
         return span("row", key), range(self._geometry.columns)
 
+    def _text_of(self, row: int) -> list[str]:
+        """What was written, by index, of the controller that shows a row."""
+        return self._text[self._geometry.controller_of(row)]
+
     def _slide_to(self, shift: int) -> None:
-        self._wanted.shift = shift % self._geometry.ring
-        self._grid = self._geometry.grid(self._wanted.shift)
+        self._shift = shift % self._geometry.ring
+        self._grid = self._geometry.grid(self._shift)
 
     def _check_open(self) -> None:
         if self._closed:
             raise ClosedError(f"this {self.size} panel was closed: make a new Panel to write on")
 
     def _flush(self) -> None:
-        """Bring the panel to what is wanted. The only place where anything is sent."""
-        if self._together:
-            return
-        wanted = self._wanted
-        row, column = self._cursor
-        wanted.counter = self._grid[row][column] if self._cursor_shape else None
+        """Bring the panel to what is wanted, unless more is to come."""
+        if not self._together:
+            self._send_wanted()
+
+    def _fetch(self, controller: int, address: int, count: int) -> bytes:
+        """Read so many bytes from an address of a controller."""
+        timing = self._timings[controller]
+        self._link.send([timing.instruction(address)])
+        return self._link.read(1, count, timing.scaled(DATA_US), timing.enables)
+
+    def _send_wanted(self) -> None:
+        """The only place where anything is sent to be shown."""
         shown, self._shown = self._shown, None  # unknown, until everything has arrived
-        self._link.light(self._lit)
+        self._backlight.show()
         if shown is None:
-            self._link.send(startup(self._geometry, self._link.width, self._timing))
-            shown = Picture()
-        steps, after = plan(shown, wanted, self._geometry, self._timing)
+            every = Timing(self._timings[0].oscillator_hz, (1 << len(self._timings)) - 1)
+            self._link.send(startup(self._geometry, self._link.width, every))
+            shown = [Picture() for _ in self._timings]
+        row, column = self._cursor
+        steps, after = [], []
+        for number, wanted in enumerate(self._wanted):
+            here = self._geometry.controller_of(row) == number
+            wanted.counter = self._grid[row][column] if self._cursor_shape and here else None
+            wanted.underline, wanted.blink = CURSOR_SHAPES[self._cursor_shape if here else None]
+            wanted.on, wanted.shift = self._on, self._shift
+            more, reached = plan(shown[number], wanted, self._geometry, self._timings[number])
+            steps += more
+            after.append(reached)
         self._link.send(steps)
         self._shown = after
 
@@ -293,24 +423,6 @@ class Together:
             self._panel._flush()
         finally:
             self._panel._lock.__exit__(None, None, None)
-
-
-class Alone:
-    """What stands for a lock where there is only one thread."""
-
-    def __enter__(self) -> None:
-        pass
-
-    def __exit__(self, *exc: object) -> None:
-        pass
-
-
-def _new_lock() -> "Any":
-    try:
-        from threading import RLock
-    except ImportError:  # MicroPython without threads
-        return Alone()
-    return RLock()
 
 
 def _yes_or_no(what: str, value: bool) -> bool:

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from wirings import WIRINGS
 
 import lumek
 from lumek import Backpack, BusError, LumekError, Panel
@@ -20,7 +21,7 @@ ABCD = "\n".join(letter * 20 for letter in "abcd")
 
 
 def wired(size: str, hz: int = 100_000, rom: str = "A00", board: int = 0, level: int = 1, **chip: object) -> Panel:
-    twin, bus = backpack_twin(size, rom, hz, 0x3F, BOARDS[board], level, Controller(**chip))
+    twin, bus = backpack_twin(size, rom, hz, 0x3F, BOARDS[board], level, [Controller(**chip) for _ in range(2)])
     return Panel(size, Backpack(bus, 0x3F, lines=BOARDS[board], backlight_on=level), rom, twin=twin)
 
 
@@ -29,11 +30,14 @@ class Model:
 
     def __init__(self, size: str) -> None:
         columns, rows = (16, 1) if size == "8+8x1" else map(int, size.split("x"))
-        self.strips = np.full((1, 80) if rows == 1 and "+" not in size else (2, 40), " ", dtype=object)
-        places = np.arange(80).reshape(self.strips.shape)
+        lines = 4 if size == "40x4" else 1 if rows == 1 and "+" not in size else 2
+        self.strips = np.full((lines, 80 if lines == 1 else 40), " ", dtype=object)
+        places = np.arange(self.strips.size).reshape(self.strips.shape)
         halves = [places[0, :8], places[1, :8]] if "+" in size else []
         self.glass = np.array(
-            [np.concatenate(halves)] if halves else [places[r % 2, r // 2 * columns :][:columns] for r in range(rows)]
+            [np.concatenate(halves)]
+            if halves
+            else [places[r % lines, r // lines * columns :][:columns] for r in range(rows)]
         )
 
     def fill(self, rows: range, columns: range, text: str) -> None:
@@ -78,34 +82,44 @@ def step(draw: st.DrawFn, panel: Panel, model: Model) -> None:
         model.fill(rows, range(panel.shape[1]) if kind == "r" else columns, text)
 
 
-@pytest.mark.parametrize("hz", [100_000, 400_000, 1_000_000])
+@pytest.mark.parametrize("wiring", WIRINGS)
 @pytest.mark.parametrize("size", SIZES)
-@settings(max_examples=25)
+@settings(max_examples=8)
 @given(data=st.data())
-def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, hz: int, data: st.DataObject) -> None:
+def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, wiring: str, data: st.DataObject) -> None:
     rom, oscillator_hz = data.draw(st.tuples(st.sampled_from(("A00", "A02")), st.sampled_from((190, 270, 350))))
-    board, level = data.draw(st.tuples(st.integers(0, 2), st.integers(0, 1)))
-    panel, model = wired(size, hz, rom, board, level, oscillator_hz=oscillator_hz * 1000), Model(size)
-    chip = panel.twin.controller
+    chips = [Controller(oscillator_hz * 1000) for _ in range(2)]
+    twin, link = WIRINGS[wiring](data.draw, size, chips)
+    panel, model = Panel(size, link, rom, twin=twin), Model(size)
+    twin.rom = rom_named(rom)
     for repeats in data.draw(st.lists(st.sampled_from((1, 1, 3)), min_size=1, max_size=8)):
         with panel.together():
             for _ in range(repeats):
                 step(data.draw, panel, model)
-        find = rom_named(rom).find
-        assert panel.twin.cells == [[find(character)[0] for character in row] for row in model.cells]
+        cells = [[twin.rom.find(character)[0] for character in row] for row in model.cells]
+        assert twin.cells == cells
         assert panel.rows == ["".join(row) for row in model.cells]
+        chip = twin.controllers[panel.cursor[0] * len(twin.controllers) // panel.shape[0]]
         shape = {(0, 0): None, (1, 0): "underline", (0, 1): "block", (1, 1): "both"}[chip.underline, chip.blink]
         assert (chip.on, shape) == (panel.visible, panel.cursor_shape)
+        if link.can_read:
+            character = twin.rom.character
+            assert panel.read_back() == ["".join(character(code) or "\ufffd" for code in row) for row in cells]
     panel.twin.port.wait_us(100)  # the address counter moves after the last byte has been taken
     assert panel.cursor_shape is None or panel.twin.cursor == panel.cursor
     assert panel.twin.violations == []
+    if link.has_backlight:
+        panel.backlight = not data.draw(st.booleans())
+    assert twin.backlight == (panel.backlight or not link.has_backlight)
 
 
 @settings(max_examples=150)
-@given(st.binary(max_size=40), st.integers(0, 999), st.sampled_from(BOARDS), st.sampled_from(sorted(SIZES)))
+@given(
+    st.binary(max_size=40), st.integers(0, 999), st.sampled_from(BOARDS), st.sampled_from(sorted({*SIZES} - {"40x4"}))
+)
 def test_start_up_works_from_any_state(garbage: bytes, seed: int, lines: dict[str, int], size: str) -> None:
     controller = Controller(slow_supply=True, seed=seed, oscillator_hz=190_000)
-    twin, bus = backpack_twin(size, "A00", 100_000, 0x27, lines, controller=controller)
+    twin, bus = backpack_twin(size, "A00", 100_000, 0x27, lines, controllers=[controller])
     bus.wait_us(60_000)
     bus.write(0x27, garbage)
     panel = Panel(size, Backpack(bus, 0x27, lines=lines), twin=twin)
@@ -182,7 +196,11 @@ def test_the_backlight_goes_with_the_text() -> None:
         (lambda p: Panel(16, p.twin.port), ValueError, "a panel takes a link, such as Backpack(bus), not <"),
         (lambda p: Backpack(1, 0x27), ValueError, "a backpack takes a bus with its clock in hz, such as LinuxBus(1)"),
         (lambda p: lumek.simulate("16x2", hz=0), ValueError, "at 0 Hz"),
-        (lambda p: Backpack(p.twin.port, 0x50), ValueError, "0x50 is not one of a backpack: possible are pcf8574 0x20"),
+        (
+            lambda p: Backpack(p.twin.port, 0x50),
+            ValueError,
+            "0x50 is not one of a backpack: possible are mcp23008 0x20",
+        ),
         (lambda p: Backpack(p.twin.port, "27", "pcf8574a"), ValueError, "'27' is not one of pcf8574a"),
         (lambda p: Backpack(p.twin.port, lines={"rs": 0}), ValueError, "role 'e' has no line"),
         (lambda p: Backpack(p.twin.port, lines={**BOARDS[0], "d7": 6}), ValueError, "both 'd6' and 'd7'"),
@@ -214,7 +232,9 @@ def test_a_bus_that_fails_in_the_middle_loses_nothing(after: int, hz: int) -> No
     panel.twin.port.mend()
     panel[0, 0] = "!"
     assert panel.rows == panel.twin.rows == ["!" + "a" * 19, "b" * 20, "c" * 20, "d" * 20]
-    assert (panel.twin.backlight, panel.twin.violations) == (False, [])
+    assert not panel.twin.backlight
+    # Where the wire came off between two nibbles, the restart finds the other half of a byte.
+    assert {violation.rule for violation in panel.twin.violations} <= {"nibble phase"}
     panel.twin.port.write(0x3F, b"\x3c\x38" * 3)  # another program switches it to eight data lines
     panel[0, 0] = "?"
     assert panel.rows != panel.twin.rows

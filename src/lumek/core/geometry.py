@@ -3,14 +3,15 @@
 Inside Lumek a cell is known by its *index*: its place in the order in which the address counter walks
 through the 80 bytes of DDRAM. With two lines indexes 0-39 are the addresses 0x00-0x27 and 40-79 are
 0x40-0x67; with one line an index is the address. The counter steps from 79 to 0, so the next cell is always
-index + 1 modulo 80.
+index + 1 modulo 80. A panel with two controllers has such a memory in each: its upper rows are in the first, its
+lower rows in the second, and indexes are those of a row's own controller.
 Source: HD44780U data sheet, "Display data RAM", figures 2 to 7; module sheets for four rows.
 """
 
 from lumek.errors import PlaceError, SizeError
 
 MEMORY = 80
-"""Bytes of DDRAM."""
+"""Bytes of DDRAM of a controller."""
 
 # size: columns, logical lines, and for each row the addresses at which its equal parts start.
 SIZES = {
@@ -25,8 +26,12 @@ SIZES = {
     "40x2": (40, 2, ((0x00,), (0x40,))),
     "16x4": (16, 2, ((0x00,), (0x40,), (0x10,), (0x50,))),
     "20x4": (20, 2, ((0x00,), (0x40,), (0x14,), (0x54,))),
+    "40x4": (40, 2, ((0x00,), (0x40,), (0x00,), (0x40,))),
 }
 """The sizes there are. "8+8x1" is the kind of 16x1 module whose right half is the controller's second line."""
+
+CONTROLLERS = {"40x4": 2}
+"""The sizes that take more than one controller."""
 
 
 class Geometry:
@@ -44,6 +49,7 @@ class Geometry:
         self.size = size
         self.columns, self.lines, starts = SIZES[size]
         self.rows = len(starts)
+        self.controllers = CONTROLLERS.get(size, 1)
         self.ring = MEMORY // self.lines
         """Cells in one line of DDRAM, through which a display shift turns."""
         self._starts = [[self.index_of(address) for address in row] for row in starts]
@@ -68,12 +74,9 @@ class Geometry:
             grid.append(row)
         return grid
 
-    def place_of(self, index: int, shift: int = 0) -> tuple[int, int] | None:
-        """Row and column of an index, or None when it is outside the window."""
-        for row, indexes in enumerate(self.grid(shift)):
-            if index in indexes:
-                return row, indexes.index(index)
-        return None
+    def controller_of(self, row: int) -> int:
+        """The number of the controller that shows a row: 0, or 1 for the lower half of a panel with two."""
+        return row * self.controllers // self.rows
 
     def row(self, number: int) -> int:
         """The row counted from 0, given from 0 or, negative, from the end. Raises PlaceError outside."""

@@ -19,7 +19,8 @@ INSTRUCTIONS = (
 )
 """(lowest code, name, microseconds at 270 kHz), highest code first."""
 
-DATA_US = 37 + 4
+SETTLE_US = 4
+DATA_US = 37 + SETTLE_US
 """Writing or reading a byte takes 37 us, and the address counter moves 4 us after that (table 6, t_ADD)."""
 
 READ_STATUS_US = 0
@@ -100,19 +101,28 @@ class Step:
     rs: 0 for an instruction, 1 for a run of data.
     data: the bytes; none at all makes the step a pause.
     us: microseconds the controller needs for each byte before it takes the next.
+    settle_us: those of them that it still needs after the busy flag has cleared.
+    enables: the controllers it is for, a sum of 1 (behind E) and 2 (behind E2).
     single: send one pulse of E only, with the upper data lines, as the start-up sequence asks.
     """
 
-    __slots__ = ("data", "rs", "single", "us")
+    __slots__ = ("data", "enables", "rs", "settle_us", "single", "us")
 
-    def __init__(self, rs: int, data: bytes, us: int, single: bool = False) -> None:
+    def __init__(
+        self, rs: int, data: bytes, us: int, settle_us: int = 0, enables: int = 1, single: bool = False
+    ) -> None:
         self.rs = rs
         self.data = data
         self.us = us
+        self.settle_us = settle_us
+        self.enables = enables
         self.single = single
 
     def __repr__(self) -> str:
-        return f"Step(rs={self.rs}, data={self.data!r}, us={self.us}, single={self.single})"
+        return (
+            f"Step(rs={self.rs}, data={self.data!r}, us={self.us}, settle_us={self.settle_us}, "
+            f"enables={self.enables}, single={self.single})"
+        )
 
 
 class Timing:
@@ -121,15 +131,17 @@ class Timing:
     Execution times scale with 270 kHz / oscillator. The default, 190 kHz, is the slowest genuine part, so it
     is safe for all of them. State 270_000 for a part known to be typical (it saves 30 % of the waits), or
     less than 190_000 for a copy that loses characters. Possible are 50_000 to 1_000_000; SettingError else.
+    enables: the controllers that the steps are for; see `Step`.
     """
 
-    def __init__(self, oscillator_hz: int = SLOWEST_HZ) -> None:
+    def __init__(self, oscillator_hz: int = SLOWEST_HZ, enables: int = 1) -> None:
         if not isinstance(oscillator_hz, (int, float)) or not 50_000 <= oscillator_hz <= 1_000_000:
             raise SettingError(
                 f"oscillator_hz must be 50000 to 1000000 (hertz), not {oscillator_hz!r}; "
                 "genuine controllers run at 190000 to 350000"
             )
         self.oscillator_hz = oscillator_hz
+        self.enables = enables
 
     def scaled(self, us: int) -> int:
         """The time in whole microseconds, rounded up, of what takes `us` at 270 kHz."""
@@ -138,16 +150,16 @@ class Timing:
     def instruction(self, code: int) -> Step:
         """The step that sends one instruction."""
         us = next(us for lowest, _, us in INSTRUCTIONS if code >= lowest)
-        return Step(0, bytes((code,)), self.scaled(us))
+        return Step(0, bytes((code,)), self.scaled(us), 0, self.enables)
 
     def write(self, data: bytes) -> Step:
         """The step that writes a run of data."""
-        return Step(1, data, self.scaled(DATA_US))
+        return Step(1, data, self.scaled(DATA_US), self.scaled(SETTLE_US), self.enables)
 
     def single(self, code: int, us: int) -> Step:
         """The step that pulses E once with the upper half of `code`, then needs `us` at 270 kHz."""
-        return Step(0, bytes((code,)), self.scaled(us), True)
+        return Step(0, bytes((code,)), self.scaled(us), 0, self.enables, True)
 
     def pause(self, us: int) -> Step:
         """The step that sends nothing for `us` microseconds at 270 kHz."""
-        return Step(0, b"", self.scaled(us))
+        return Step(0, b"", self.scaled(us), 0, self.enables)

@@ -1,4 +1,4 @@
-"""From what a panel shows to what is wanted: which steps lead there."""
+"""From what a controller shows to what is wanted: which steps lead there."""
 
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.instructions import Step, Timing, clear_display, display_control, set_ddram_address, shift_display
@@ -10,7 +10,7 @@ CLEAR_PAYS_FROM = 8
 
 
 class Picture:
-    """All that decides what a panel shows, and where its address counter stands.
+    """All that decides what a controller shows, and where its address counter stands.
 
     codes: the 80 bytes of DDRAM by index (see `geometry`).
     shift: columns by which the picture stands to the right, 0 up to the ring of the geometry.

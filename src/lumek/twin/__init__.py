@@ -4,15 +4,32 @@ It implements the interfaces of the ports, shares the ROM tables with the driver
 itself.
 """
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping, Sequence
 
 from lumek.core.rom import Rom, rom_named
 from lumek.twin.bus import Clock, TwinBus
 from lumek.twin.controller import Controller, Violation
-from lumek.twin.expander import Pcf8574
+from lumek.twin.expander import Mcp23008, Pcf8574
+from lumek.twin.lines import TwinLines
 from lumek.twin.module import Edge, Twin
+from lumek.twin.register import Hc595, TwinSerial
 
-__all__ = ["Clock", "Controller", "Edge", "Pcf8574", "Twin", "TwinBus", "Violation", "backpack_twin"]
+__all__ = [
+    "Clock",
+    "Controller",
+    "Edge",
+    "Hc595",
+    "Mcp23008",
+    "Pcf8574",
+    "Twin",
+    "TwinBus",
+    "TwinLines",
+    "TwinSerial",
+    "Violation",
+    "backpack_twin",
+    "direct_twin",
+    "shift_register_twin",
+]
 
 USUAL_LINES = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
 
@@ -24,18 +41,77 @@ def backpack_twin(
     address: int = 0x27,
     lines: Mapping[str, int] = USUAL_LINES,
     backlight_on: int = 1,
-    controller: Controller | None = None,
+    controllers: Sequence[Controller] = (),
+    expander: type[Pcf8574 | Mcp23008] = Pcf8574,
+    bus: TwinBus | None = None,
 ) -> tuple[Twin, TwinBus]:
-    """A simulated panel behind a PCF8574 at `address`, and the bus that it is the only device on.
+    """A simulated panel behind a port expander at `address`, and its bus: a new one at `hz`, or the `bus` given.
 
-    lines and backlight_on say how the board is made, where a board without a backlight line has the backlight on the
-    supply; `controller` may be one in another state than fresh.
+    lines and backlight_on say how the board is made: a board without a line for RW has it grounded, one without a
+    line for the backlight has that on the supply. controllers may be some in another state than fresh.
+    """
+    bus = bus or TwinBus(Clock(), hz)
+    twin = _module(size, rom, bus.clock, lines, backlight_on, controllers)
+    twin.port = bus
+    bus.connect(address, expander(twin, lines))
+    return twin, bus
+
+
+def direct_twin(
+    size: str,
+    lines: Mapping[str, Hashable],
+    rom: str | Rom = "A00",
+    drive_ns: int = 1000,
+    backlight_on: int = 1,
+    controllers: Sequence[Controller] = (),
+    port: TwinLines | None = None,
+) -> tuple[Twin, TwinLines]:
+    """A simulated panel at the end of GPIO lines, and these: new ones of `drive_ns` a call, or the `port` given.
+
+    lines: pin of the panel -> line. RW and backlight without a line are as in `backpack_twin`; any other pin without
+    one is open.
+    """
+    port = port or TwinLines(Clock(), drive_ns)
+    twin = _module(size, rom, port.clock, lines, backlight_on, controllers)
+    twin.port = port
+    port.connect(twin, lines)
+    return twin, port
+
+
+def shift_register_twin(
+    size: str,
+    lines: Mapping[str, int],
+    rom: str | Rom = "A00",
+    hz: int = 1_000_000,
+    backlight_on: int = 1,
+    controllers: Sequence[Controller] = (),
+    three_lines: Mapping[str, Hashable] | None = None,
+) -> tuple[Twin, TwinSerial | TwinLines]:
+    """A simulated panel behind a 74HC595, and the SPI at `hz` that leads to it.
+
+    lines: as in `backpack_twin`. three_lines: the GPIO lines of "data", "clock" and "latch", to which the register is
+    wired instead of to SPI; what comes back is then the lines.
     """
     clock = Clock()
-    bus = TwinBus(clock, hz)
-    twin = Twin(size, rom_named(rom), clock, backlight_on, controller)
-    twin.port = bus
-    bus.connect(address, Pcf8574(twin, lines, twin.violations))
-    if "backlight" not in lines:
-        twin.set_pins({"backlight": backlight_on}, 0)
-    return twin, bus
+    twin = _module(size, rom, clock, lines, backlight_on, controllers)
+    register = Hc595(twin, lines)
+    if three_lines is None:
+        twin.port = TwinSerial(clock, register, hz)
+    else:
+        twin.port = TwinLines(clock)
+        twin.port.connect(register, three_lines)
+    return twin, twin.port
+
+
+def _module(
+    size: str,
+    rom: str | Rom,
+    clock: Clock,
+    lines: Mapping[str, Hashable],
+    backlight_on: int,
+    controllers: Sequence[Controller],
+) -> Twin:
+    twin = Twin(size, rom_named(rom), clock, backlight_on, controllers)
+    fixed = {"rw": 0, "backlight": backlight_on}
+    twin.set_pins({pin: level for pin, level in fixed.items() if pin not in lines}, clock.now_ns - 1_000_000)
+    return twin

@@ -15,6 +15,9 @@ class Clock:
 class Device(Protocol):
     """Something with an address on the bus."""
 
+    def start(self) -> None:
+        """A transfer begins."""
+
     def write(self, byte: int, now_ns: int) -> None:
         """Take a byte at its acknowledge."""
 
@@ -82,6 +85,7 @@ class TwinBus:
             raise NoAnswerError(
                 f"nobody acknowledges at address {address:#04x} on the simulated bus (there is {self._there()})"
             )
+        self._devices[address].start()
         return self._devices[address]
 
     def _there(self) -> str:

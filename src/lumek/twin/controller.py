@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 PINS = ("rs", "rw", "e", "d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7")
 DATA_PINS = PINS[3:]
+FOUR_PINS = DATA_PINS[4:]
 
 RESET_NS = 10_000_000
 """Busy after power-on, while the internal reset runs."""
@@ -74,11 +75,15 @@ class Controller:
         self.shift = 0
         self.address = 0
         self.in_cgram = False
-        self._levels: dict[str, int] = dict.fromkeys(PINS, 0)
+        # What nobody drives is pulled up inside the controller, but for E.
+        self._levels: dict[str, int] = {**dict.fromkeys(PINS, 1), "e": 0}
+        self._open = set(PINS)
+        self._ever_driven: set[str] = set()
         self._changed_ns = dict.fromkeys(PINS, -1_000_000_000)
         self._rose_ns = self._fell_ns = -1_000_000_000
         self._spoilt = True
         self._upper: int | None = None
+        self._upper_lines = (0, 0)
         self._busy_until_ns = RESET_NS
         self._moves_at_ns: int | None = None
         self._read_buffer = 0x20
@@ -113,8 +118,16 @@ class Controller:
         """Whether the blinking block covers its cell at this time."""
         return now_ns * self.oscillator_hz // (BLINK_CLOCKS * 1_000_000_000) % 2 == 1
 
-    def set_pins(self, levels: Mapping[str, int], now_ns: int) -> None:
-        """The pins take these levels, all at the same moment."""
+    def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+        """The pins take these levels, all at the same moment; a pin at None is driven by nobody."""
+        undriven = {pin for pin, level in levels.items() if level is None}
+        self._change({pin: int(pin != "e") if level is None else level for pin, level in levels.items()}, now_ns)
+        if undriven or not self._open.isdisjoint(levels):
+            driven = levels.keys() - undriven
+            self._open = self._open - driven | undriven
+            self._ever_driven |= driven
+
+    def _change(self, levels: Mapping[str, int], now_ns: int) -> None:
         changes = {pin for pin, level in levels.items() if level != self._levels[pin]}
         if not changes:
             return
@@ -142,7 +155,7 @@ class Controller:
         byte = self._read_buffer if self._levels["rs"] else self.busy(now_ns) << 7 | self.address
         if not self.eight_bit:
             byte = byte << 4 & 0xF0 if self._upper is not None else byte & 0xF0
-        driven = DATA_PINS if self.eight_bit else DATA_PINS[4:]
+        driven = DATA_PINS if self.eight_bit else FOUR_PINS
         return {pin: byte >> int(pin[1]) & 1 for pin in driven}
 
     def _rise(self, now_ns: int) -> None:
@@ -165,14 +178,27 @@ class Controller:
             self._spoil(now_ns, "data set-up", f"data changed {stood} ns before E fell")
         if self._spoilt:
             return
+        self._check_driven(now_ns)
         lines = sum(self._levels[pin] << int(pin[1]) for pin in DATA_PINS)
+        address = self._levels["rs"], self._levels["rw"]
         if self.eight_bit:
             self._transfer(lines, now_ns)
         elif self._upper is None:
-            self._upper = lines & 0xF0
+            self._upper, self._upper_lines = lines & 0xF0, address
         else:
+            if address != self._upper_lines:
+                self._violate(now_ns, "nibble phase", "RS or RW changed between the two halves of a byte")
             byte, self._upper = self._upper | lines >> 4, None
             self._transfer(byte, now_ns)
+
+    def _check_driven(self, now_ns: int) -> None:
+        """Data and control are driven by somebody; D0 to D3 may be left open by a host with four lines."""
+        needed = {"rs", "rw"}
+        if not self._levels["rw"]:
+            needed.update(DATA_PINS if self.eight_bit and self._ever_driven.intersection(DATA_PINS[:4]) else FOUR_PINS)
+        if needed & self._open:
+            names = _names(needed & self._open)
+            self._violate(now_ns, "floating", f"{names} was driven by nobody, and read as 1")
 
     def _check_hold(self, changes: set[str], now_ns: int) -> None:
         since = now_ns - self._fell_ns

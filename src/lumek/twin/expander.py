@@ -1,6 +1,7 @@
-"""The simulated PCF8574: eight quasi-bidirectional lines behind an I2C address.
+"""The simulated port expanders: eight lines of a panel behind an I2C address.
 
-Source: PCF8574/PCF8574A data sheet, "Quasi-bidirectional I/Os" and "Writing to the port".
+Source: data sheets of the PCF8574/PCF8574A ("Quasi-bidirectional I/Os", "Writing to the port") and of the MCP23008
+(section 1.2 "Serial interface", 1.6 "Register description").
 """
 
 from collections.abc import Mapping
@@ -10,47 +11,120 @@ from lumek.twin.controller import Violation
 
 
 class Wired(Protocol):
-    """What stands at the end of the expander's lines."""
+    """What stands at the end of lines."""
 
-    def set_pins(self, levels: Mapping[str, int], now_ns: int) -> None:
-        """These pins take these levels at the same moment."""
+    violations: list[Violation]
+
+    def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+        """These pins take these levels at the same moment; None is driven by nobody."""
 
     def output(self, now_ns: int) -> dict[str, int] | None:
-        """The levels that it drives onto its data pins, or None while it does not."""
+        """The levels that it drives onto its pins, or None while it does not."""
+
+
+def check_contention(panel: Wired, driven: Mapping[str, int | None], now_ns: int) -> None:
+    """Record it when lines are driven against the panel's own output. driven: pin -> strong level, else None."""
+    for pin, level in (panel.output(now_ns) or {}).items():
+        if driven.get(pin) == 1 - level:
+            held, drives = ("low", "high") if level else ("high", "low")
+            detail = f"{pin.upper()} is held {held} while the panel drives it {drives}"
+            panel.violations.append(Violation(now_ns, "contention", detail))
 
 
 class Pcf8574:
-    """The expander, wired to a panel.
+    """The PCF8574 or PCF8574A, wired to a panel.
 
-    panel: what the lines lead to.
-    lines: role -> bit of the expander; a role may be any pin of the panel, or "backlight".
-    violations: the list in which contention is recorded.
+    panel: what the lines lead to. lines: pin of the panel, or "backlight" -> bit of the expander.
     """
 
-    def __init__(self, panel: Wired, lines: Mapping[str, int], violations: list[Violation]) -> None:
+    def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
         self.latch = 0xFF
         self._panel = panel
         self._lines = dict(lines)
-        self._violations = violations
-        self.write(0xFF, 0)
+        self._set(0)
+
+    def start(self) -> None:
+        """A transfer begins."""
 
     def write(self, byte: int, now_ns: int) -> None:
         """Set all lines at once, as at the acknowledge of a byte. A 1 is only a weak pull-up."""
+        self._check(now_ns)
         self.latch = byte
-        self._panel.set_pins({role: byte >> bit & 1 for role, bit in self._lines.items()}, now_ns)
+        self._set(now_ns)
 
     def read(self, now_ns: int) -> int:
         """The levels of the lines: a line reads 0 when either end pulls it down."""
+        self._check(now_ns)
         byte = self.latch
-        driven = self._panel.output(now_ns) or {}
-        for role, level in driven.items():
-            if role not in self._lines:
-                continue
-            bit = 1 << self._lines[role]
-            if not level:
-                byte &= ~bit
-            elif not self.latch & bit:
-                self._violations.append(
-                    Violation(now_ns, "contention", f"{role.upper()} is held low while the panel drives it high")
-                )
+        for pin, level in (self._panel.output(now_ns) or {}).items():
+            if pin in self._lines and not level:
+                byte &= ~(1 << self._lines[pin])
         return byte
+
+    def _set(self, now_ns: int) -> None:
+        self._panel.set_pins({pin: self.latch >> bit & 1 for pin, bit in self._lines.items()}, now_ns)
+
+    def _check(self, now_ns: int) -> None:
+        check_contention(
+            self._panel, {pin: None if self.latch >> bit & 1 else 0 for pin, bit in self._lines.items()}, now_ns
+        )
+
+
+class Mcp23008:
+    """The MCP23008, wired to a panel; arguments as of `Pcf8574`. Its registers are `registers`, 0x00 to 0x0A."""
+
+    IODIR, IOCON, GPIO, OLAT = 0x00, 0x05, 0x09, 0x0A
+
+    def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
+        self.registers = bytearray(11)
+        self.registers[self.IODIR] = 0xFF
+        self._panel = panel
+        self._lines = dict(lines)
+        self._pointer = 0
+        self._pointed = False
+        self._set(0)
+
+    def start(self) -> None:
+        """A transfer begins: the first byte written sets the register pointer."""
+        self._pointed = False
+
+    def write(self, byte: int, now_ns: int) -> None:
+        """Take the register pointer, or the next register's content."""
+        if not self._pointed:
+            self._pointer, self._pointed = byte, True
+            return
+        register = self.OLAT if self._pointer == self.GPIO else self._pointer
+        if register < len(self.registers):
+            check_contention(self._panel, self._driven(), now_ns)
+            self.registers[register] = byte
+            self._set(now_ns)
+        self._step()
+
+    def read(self, now_ns: int) -> int:
+        """Give the register that the pointer stands at."""
+        register = self._pointer
+        self._step()
+        if register != self.GPIO:
+            return self.registers[register] if register < len(self.registers) else 0
+        driven = self._driven()
+        check_contention(self._panel, driven, now_ns)
+        output = self._panel.output(now_ns) or {}
+        byte = 0
+        for pin, bit in self._lines.items():
+            level = driven[pin]
+            if level is None:
+                level = output.get(pin, int(pin not in ("e", "e2", "backlight")))  # the panel's own pull-ups
+            byte |= level << bit
+        return byte
+
+    def _step(self) -> None:
+        """In sequential mode the pointer goes on to the next register, and round after the last."""
+        if not self.registers[self.IOCON] & 0x20:
+            self._pointer = (self._pointer + 1) % len(self.registers)
+
+    def _driven(self) -> dict[str, int | None]:
+        direction, latch = self.registers[self.IODIR], self.registers[self.OLAT]
+        return {pin: None if direction >> bit & 1 else latch >> bit & 1 for pin, bit in self._lines.items()}
+
+    def _set(self, now_ns: int) -> None:
+        self._panel.set_pins(self._driven(), now_ns)

@@ -17,7 +17,7 @@ class Hand:
         self.clock = Clock()
         self.clock.now_ns = 50_000_000
         self.chip = controller or Controller()
-        self.twin = Twin(size, rom_named(rom), self.clock, controller=self.chip)
+        self.twin = Twin(size, rom_named(rom), self.clock, controllers=[self.chip])
         self.twin.set_pins({"rs": 0, "rw": 0}, 0)
         self.fell_ns = 0
         """When E fell at the end of the last write."""

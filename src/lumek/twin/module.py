@@ -1,13 +1,13 @@
-"""The simulated panel: a controller behind its pins, glass in front of it, a backlight behind it."""
+"""The simulated panel: its controllers behind their pins, glass in front of them, a backlight behind it."""
 
 from collections import deque
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from lumek.core.rom import Rom
 from lumek.errors import SizeError
-from lumek.twin.bus import Clock, TwinBus
+from lumek.twin.bus import Clock
 from lumek.twin.controller import PINS, Controller, Violation
 
 if TYPE_CHECKING:
@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 # How the glass of each size is connected: for each row its parts as (logical line, first place in it, columns).
+# Lines 2 and 3 are those of a second controller.
 GLASS = {
     "8x1": [[(0, 0, 8)]],
     "16x1": [[(0, 0, 16)]],
@@ -27,7 +28,14 @@ GLASS = {
     "40x2": [[(0, 0, 40)], [(1, 0, 40)]],
     "16x4": [[(0, 0, 16)], [(1, 0, 16)], [(0, 16, 16)], [(1, 16, 16)]],
     "20x4": [[(0, 0, 20)], [(1, 0, 20)], [(0, 20, 20)], [(1, 20, 20)]],
+    "40x4": [[(0, 0, 40)], [(1, 0, 40)], [(2, 0, 40)], [(3, 0, 40)]],
 }
+
+ENABLES = ("e", "e2")
+"""The pin that is E of each controller."""
+
+TOO_LITTLE, TOO_MUCH = 0.15, 0.85
+"""Outside of these no contrast is left to read by."""
 
 EDGES_KEPT = 20_000
 
@@ -37,114 +45,168 @@ class Edge:
     """The pins that changed at one moment, and to which level."""
 
     time_ns: int
-    levels: dict[str, int]
+    levels: dict[str, int | None]
 
 
 class Twin:
     """A simulated panel.
 
     size: "columns x rows". rom: its character ROM. clock: the simulated time.
-    backlight_on: the level that lights the backlight. controller: a `Controller`, a new one when not given.
+    backlight_on: the level that lights the backlight. controllers: each a `Controller`; new ones where not given.
     """
 
     def __init__(
-        self, size: str, rom: Rom, clock: Clock, backlight_on: int = 1, controller: Controller | None = None
+        self, size: str, rom: Rom, clock: Clock, backlight_on: int = 1, controllers: Sequence[Controller] = ()
     ) -> None:
         if size not in GLASS:
             raise SizeError(f"there is no simulated {size!r} panel: sizes are {', '.join(GLASS)}")
         self.size = size
         self.rom = rom
         self.clock = clock
-        self.controller = controller or Controller()
+        count = 1 + max(line for parts in GLASS[size] for line, _, _ in parts) // 2
+        self.controllers = [*controllers, *(Controller() for _ in range(count))][:count]
+        self.violations: list[Violation] = []
+        """What was done that the data sheets forbid, in the order in which it was done."""
+        for chip in self.controllers:
+            chip.violations = self.violations
         self.backlight_on = backlight_on
-        self.port: TwinBus | None = None
+        self.port: Any = None
         """The simulated port through which the panel is reached, once it is wired to one."""
         self.edges: deque[Edge] = deque(maxlen=EDGES_KEPT)
         """What happened on the pins, the last EDGES_KEPT changes of it."""
-        # An unconnected RS, RW or data pin is pulled up inside the controller; E and the backlight are not.
-        self._levels = {**dict.fromkeys(PINS, 1), "e": 0, "backlight": 0}
-        self.controller.set_pins({pin: self._levels[pin] for pin in PINS}, -1_000_000)
+        self.lamps: dict[str, float] = {}
+        """The light of lamps that have lines of their own: "white", "red", "green", "blue" -> 0 to 1."""
+        self.contrast = 0.5
+        """How far the supply of the glass is turned up: from 0 over 0.5, as it should be, to 1."""
+        self._levels: dict[str, int | None] = dict.fromkeys((*PINS, "e2", "backlight"))
 
     def __repr__(self) -> str:
         return f"<Twin {self.size}, ROM {self.rom.name}, {len(self.violations)} violations>"
 
     @property
-    def violations(self) -> list[Violation]:
-        """What was done that the data sheets forbid, in the order in which it was done."""
-        return self.controller.violations
+    def controller(self) -> Controller:
+        """The controller, or the first of two."""
+        return self.controllers[0]
 
-    @property
-    def backlight(self) -> bool:
-        """Whether the backlight is lit."""
-        return self._levels["backlight"] == self.backlight_on
-
-    def set_pins(self, levels: Mapping[str, int], now_ns: int) -> None:
-        """These pins (pin names, or "backlight") take these levels at the same moment."""
+    def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+        """These pins (pin names, or "backlight") take these levels at the same moment; None is driven by nobody."""
         changed = {pin: level for pin, level in levels.items() if level != self._levels[pin]}
         if changed:
             self.edges.append(Edge(now_ns, changed))
             self._levels.update(changed)
-            self.controller.set_pins({pin: level for pin, level in changed.items() if pin != "backlight"}, now_ns)
+            for enable, chip in zip(ENABLES, self.controllers, strict=False):
+                own = {pin: level for pin, level in changed.items() if pin not in ("backlight", *ENABLES)}
+                if enable in changed:
+                    own["e"] = changed[enable]
+                chip.set_pins(own, now_ns)
 
     def output(self, now_ns: int) -> dict[str, int] | None:
         """The levels that the panel drives onto its data pins, or None while it does not."""
-        return self.controller.output(now_ns)
+        outputs = [driven for chip in self.controllers if (driven := chip.output(now_ns))]
+        if len(outputs) == 2 and outputs[0] != outputs[1]:
+            self.violations.append(Violation(now_ns, "contention", "both controllers drive the data pins"))
+        return outputs[0] if outputs else None
 
     @property
-    def addresses(self) -> list[list[int | None]]:
-        """The DDRAM address behind each cell; None for a cell that the controller does not drive."""
-        chip = self.controller
-        rows: list[list[int | None]] = []
+    def addresses(self) -> list[list[tuple[int, int] | None]]:
+        """The controller (0 or 1) and the DDRAM address behind each cell; None where it drives none."""
+        rows: list[list[tuple[int, int] | None]] = []
         for parts in GLASS[self.size]:
-            row: list[int | None] = []
+            row: list[tuple[int, int] | None] = []
             for line, first, columns in parts:
+                number, line = divmod(line, 2)
+                chip = self.controllers[number]
                 for place in range(first, first + columns):
                     if chip.two_lines:
-                        row.append(0x40 * line + (place - chip.shift) % 40)
+                        row.append((number, 0x40 * line + (place - chip.shift) % 40))
                     else:
-                        row.append(None if line else (place - chip.shift) % 80)
+                        row.append(None if line else (number, (place - chip.shift) % 80))
             rows.append(row)
         return rows
 
     @property
     def cells(self) -> list[list[int]]:
         """The character codes behind the glass, row by row; blank where the controller does not drive it."""
-        ddram = self.controller.ddram
-        return [[0x20 if place is None else ddram[place] for place in row] for row in self.addresses]
+        memory = [chip.ddram for chip in self.controllers]
+        return [[memory[place[0]][place[1]] if place else 0x20 for place in row] for row in self.addresses]
 
     @property
     def rows(self) -> list[str]:
         """The text on the glass, row by row: blank when the display is off, U+FFFD where no character is known."""
-        if not self.controller.on:
-            return [" " * len(row) for row in self.cells]
         character = self.rom.character
-        return ["".join([character(code) or "\N{REPLACEMENT CHARACTER}" for code in row]) for row in self.cells]
+        return [
+            "".join([character(code) or "\N{REPLACEMENT CHARACTER}" for code in row]) if chip.on else " " * len(row)
+            for chip, row in zip(self._chips, self.cells, strict=True)
+        ]
 
     @property
     def cursor(self) -> tuple[int, int] | None:
-        """Row and column of the address counter on the glass, or None when it is elsewhere."""
-        chip = self.controller
+        """Row and column of the address counter on the glass, or None when it is elsewhere.
+
+        With two controllers that of the one whose cursor shows, or of the first.
+        """
+        shown = [number for number, chip in enumerate(self.controllers) if chip.underline or chip.blink]
+        number = shown[0] if shown else 0
+        chip = self.controllers[number]
         chip.settle(self.clock.now_ns)
         if not chip.in_cgram:
-            for number, row in enumerate(self.addresses):
-                if chip.address in row:
-                    return number, row.index(chip.address)
+            for place, row in enumerate(self.addresses):
+                if (number, chip.address) in row:
+                    return place, row.index((number, chip.address))
         return None
 
+    @property
+    def glow(self) -> tuple[float, float, float]:
+        """The backlight, as fractions of red, green and blue."""
+        if self.lamps:
+            white = self.lamps.get("white", 0.0)
+            red, green, blue = (max(white, self.lamps.get(colour, 0.0)) for colour in ("red", "green", "blue"))
+            return red, green, blue
+        level = float(self._levels["backlight"] == self.backlight_on)
+        return level, level, level
+
+    @property
+    def backlight(self) -> bool:
+        """Whether the backlight is lit."""
+        return any(self.glow)
+
     def dots(self) -> "NDArray[np.bool_]":
-        """Which dots are dark: booleans of shape (rows, columns, 8, 5), as they are at the clock's time."""
+        """Which dots are dark: booleans of shape (rows, columns, 8, 5), as they are at the clock's time.
+
+        With too little contrast none is, with too much all are. A glass of two lines whose controller was never
+        started, and so drives one line only, shows that as a row of blocks.
+        """
         import numpy as np
 
         from lumek.twin.dots import patterns
 
-        chip = self.controller
         cells = np.array(self.cells)
-        if not chip.on:
-            return np.zeros((*cells.shape, 8, 5), dtype=bool)
-        dots: NDArray[np.bool_] = patterns(self.rom, bytes(chip.cgram))[cells]
+        dots = np.zeros((*cells.shape, 8, 5), dtype=bool)
+        for row, (chip, parts) in enumerate(zip(self._chips, GLASS[self.size], strict=True)):
+            if chip.on:
+                dots[row] = patterns(self.rom, bytes(chip.cgram))[cells[row]]
+            at = 0
+            for line, _, columns in parts:
+                driven = chip.two_lines or line % 2 == 0
+                overdriven = self._has_two_lines and not chip.two_lines and not chip.on
+                if driven and (overdriven or self.contrast > TOO_MUCH):
+                    dots[row, at : at + columns] = True
+                at += columns
         if self.cursor:
-            if chip.underline:
+            chip = self._chips[self.cursor[0]]
+            if chip.on and chip.underline:
                 dots[self.cursor][7] = True
-            if chip.blink and chip.blink_phase(self.clock.now_ns):
+            if chip.on and chip.blink and chip.blink_phase(self.clock.now_ns):
                 dots[self.cursor] = True
+        if self.contrast < TOO_LITTLE:
+            dots[:] = False
         return dots
+
+    @property
+    def _chips(self) -> list[Controller]:
+        """The controller of each row."""
+        return [self.controllers[parts[0][0] // 2] for parts in GLASS[self.size]]
+
+    @property
+    def _has_two_lines(self) -> bool:
+        return any(line % 2 for parts in GLASS[self.size] for line, _, _ in parts)

@@ -1,0 +1,261 @@
+"""A panel on GPIO lines, with four or eight of them for data.
+
+Source: HD44780U data sheet, tables 12 and 13 (bus timing), figures 9 (4 bits) and 27 and 28 (write and read).
+"""
+
+from lumek.errors import BusError, HookupError
+from lumek.links.shared import shared
+from lumek.links.states import SETTLE_US, check_level
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Hashable, Iterable, Mapping, Sequence
+    from typing import Protocol
+
+    from lumek.core.instructions import Step
+
+    class Lines(Protocol):
+        """GPIO lines: see `lumek.ports`."""
+
+        def drive(self, levels: Mapping[Hashable, int]) -> None:
+            """Make these lines outputs at these levels, changed together."""
+
+        def sense(self, lines: Iterable[Hashable]) -> Mapping[Hashable, int]:
+            """Make these lines inputs, and tell their levels."""
+
+        def wait_us(self, us: int) -> None:
+            """Wait at least so long."""
+
+
+LEVEL_NS = 500
+"""A level of E stands so long: E high for at least 450 ns, E cycle at least 1000 ns (table 12, 2.7 V)."""
+
+PATIENCE = 10
+"""The busy flag has so many times the longest execution time to clear."""
+
+
+class Direct:
+    """The link to a panel whose pins are GPIO lines.
+
+    lines: anything with the methods of a lines port (`drive`, `sense`, `wait_us`). Its `drive_ns`, if it has one, says
+        how many nanoseconds at least pass between two calls; without it every level is given a microsecond.
+    rs, e: lines of these pins, by whatever number or name the port knows them.
+    data: lines of D4 to D7, or of D0 to D7: four or eight of them set the mode.
+    rw: line of RW, when it is not grounded. The busy flag is then read instead of waiting for the worst case, unless
+        busy_flag is False, and the memory can be read back.
+    e2: line of the second controller's E, on a 40x4.
+    backlight: line that switches the backlight, lit at the level backlight_on.
+    Raises HookupError when one of these cannot be right.
+
+    Several panels may share all lines but E.
+    """
+
+    def __init__(
+        self,
+        lines: "Lines",
+        rs: "Hashable",
+        e: "Hashable",
+        data: "Sequence[Hashable]",
+        rw: "Hashable | None" = None,
+        e2: "Hashable | None" = None,
+        backlight: "Hashable | None" = None,
+        backlight_on: int = 1,
+        busy_flag: bool = True,
+    ) -> None:
+        if not all(hasattr(lines, name) for name in ("drive", "sense", "wait_us")):
+            raise HookupError(f"direct wiring takes GPIO lines, such as LinuxLines('/dev/gpiochip0'), not {lines!r}")
+        if not isinstance(data, (tuple, list)) or len(data) not in (4, 8):
+            raise HookupError(f"data takes the lines of d4 to d7, or of d0 to d7, as a tuple of 4 or 8, not {data!r}")
+        roles = [("rs", rs), ("rw", rw), ("e", e), ("e2", e2), ("backlight", backlight)]
+        roles += [(f"d{8 - len(data) + place}", line) for place, line in enumerate(data)]
+        _check_lines(roles)
+        check_level("backlight_on", backlight_on)
+        self.lines = lines
+        self.width = len(data)
+        self.controllers = 1 if e2 is None else 2
+        self.can_read = rw is not None
+        self.has_backlight = backlight is not None
+        self._busy_flag = busy_flag and rw is not None
+        self._rs, self._rw, self._data = rs, rw, list(data)
+        self._enables = {1: [e], 2: [e2], 3: [e, e2]}
+        self._lamp, self._lamp_on = backlight, backlight_on
+        drive_ns = getattr(lines, "drive_ns", 0)
+        self._hurries = drive_ns < LEVEL_NS
+        self._drive_ns = 1000 if self._hurries else drive_ns
+        self._due: dict[int, Step | None] = {1: None, 2: None}
+        self._shared = shared(lines)
+        if hasattr(lines, "claim"):
+            lines.claim([line for _, line in roles if line is not None])
+        self.light(True)
+
+    def __repr__(self) -> str:
+        return f"<Direct, {self.width} bits, on {self.lines}>"
+
+    def light(self, on: bool) -> None:
+        """Switch the backlight; it changes with the next `send`."""
+        self._lit = self._lamp_on if on else 1 - self._lamp_on
+
+    def send(self, steps: "Iterable[Step]") -> None:
+        """Send steps, and return when the last may be followed, or has its busy flag read before the next.
+
+        Raises what the lines raise, and BusError when the busy flag never clears; the levels of all lines then count
+        as unknown.
+        """
+        with self._shared.lock:
+            try:
+                self._come_to_rest()
+                for step in steps:
+                    if step.data:
+                        self._send(step)
+                    else:
+                        self.lines.wait_us(step.us)
+                if self._lamp is not None:
+                    self._set({self._lamp: self._lit})
+            except BaseException:
+                self._forget()
+                raise
+
+    def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
+        """Read bytes from a controller: its status (rs=0), or data from where its address counter stands (rs=1).
+
+        us: microseconds that the controller needs after each. enables: 1 for the one behind E, 2 for E2.
+        """
+        data = bytearray()
+        with self._shared.lock:
+            try:
+                self._come_to_rest()
+                if rs:
+                    self._await(enables)
+                self._turn(rs)
+                for _ in range(count):
+                    byte = self._take(enables)
+                    data.append(byte if self.width == 8 else byte << 4 | self._take(enables))
+                    if us:
+                        self.lines.wait_us(us)
+                self._set({self._rw: 0})
+            except BaseException:
+                self._forget()
+                raise
+        return bytes(data)
+
+    def _send(self, step: "Step") -> None:
+        # The controller must be ready when the last pulse of a byte ends; what leads up to that is time it has.
+        us = step.us - (0 if step.single else (16 // self.width - 1) * self._drive_ns // 1000)
+        polled = self._busy_flag and not step.single
+        if step.single:  # the start-up, which takes its time
+            self._due = {1: None, 2: None}
+        for byte in step.data:
+            self._await(step.enables)
+            self._set({self._rs: step.rs})
+            if step.single:
+                self._pulse(byte if self.width == 8 else byte >> 4, step.enables)
+            else:
+                if self.width == 4:
+                    self._pulse(byte >> 4, step.enables)
+                self._pulse(byte, step.enables)
+            if polled:
+                for enable in (1, 2):
+                    if step.enables & enable:
+                        self._due[enable] = step
+            elif us > 0:
+                self.lines.wait_us(us)
+
+    def _pulse(self, value: int, enables: int) -> None:
+        """One pulse of E. Data may change together with its rise, and nothing together with its fall."""
+        known = self._shared.levels
+        levels = {}
+        for line in self._data:
+            if known.get(line) != value & 1:
+                levels[line] = known[line] = value & 1
+            value >>= 1
+        self._enable(enables, 1, levels)
+        self._enable(enables, 0, {})
+
+    def _enable(self, enables: int, level: int, levels: "dict[Hashable, int]") -> None:
+        for line in self._enables[enables]:
+            levels[line] = level
+        self._drive(levels)
+
+    def _set(self, levels: "dict[Hashable, int]") -> None:
+        """Drive those lines that stand otherwise."""
+        known = self._shared.levels
+        changed = {line: level for line, level in levels.items() if known.get(line) != level}
+        if changed:
+            self._drive(changed)
+            known.update(changed)
+
+    def _drive(self, levels: "dict[Hashable, int]") -> None:
+        self.lines.drive(levels)
+        if self._hurries:
+            self.lines.wait_us(1)
+
+    def _come_to_rest(self) -> None:
+        """When the levels are unknown, lower E, should it be high, and nothing else with it; then RW."""
+        known = self._shared.levels
+        low: dict[Hashable, int] = dict.fromkeys(self._enables[self.controllers * 2 - 1], 0)
+        if any(known.get(line) != 0 for line in low):
+            self._drive(low)
+            self.lines.wait_us(SETTLE_US)
+            known.update(low)
+        self._set({self._rs: known.get(self._rs, 0)} if self._rw is None else {self._rw: 0})
+
+    def _forget(self) -> None:
+        self._shared.levels.clear()
+        self._due = {1: None, 2: None}
+
+    def _turn(self, rs: int) -> None:
+        """Turn to reading: the data lines are inputs before RW rises."""
+        self.lines.sense(self._data)
+        for line in self._data:
+            self._shared.levels.pop(line, None)
+        self._set({self._rs: rs, self._rw: 1})
+
+    def _take(self, enables: int, places: int = 8) -> int:
+        """What stands on the data lines during a pulse of E; of the highest `places` of them."""
+        lines = self._data[-places:]
+        self._enable(enables, 1, {})
+        pins = self.lines.sense(lines)
+        self._enable(enables, 0, {})
+        value = 0
+        for place, line in enumerate(lines):
+            value |= pins[line] << place
+        return value
+
+    def _await(self, enables: int) -> None:
+        """Read the busy flag until it has cleared; then let the address counter move."""
+        for enable in (1, 2):
+            step = self._due[enable] if enables & enable else None
+            if step is None:
+                continue
+            self._turn(0)
+            # A poll takes more than a microsecond.
+            for _ in range(PATIENCE * step.us):
+                busy = self._take(enable, 1)
+                if self.width == 4:
+                    self._enable(enable, 1, {})
+                    self._enable(enable, 0, {})
+                if not busy:
+                    break
+            else:
+                raise BusError(
+                    f"the busy flag has not cleared for {PATIENCE * step.us} us after a step that takes {step.us} us: "
+                    f"check the panel's supply and the lines of RW ({self._rw!r}), E ({self._enables[enable][0]!r}) "
+                    f"and D7 ({self._data[-1]!r}), or give no rw and ground that pin"
+                )
+            self._due[enable] = None
+            self._set({self._rw: 0})
+            left = step.settle_us - 2 * self._drive_ns // 1000
+            if left > 0:
+                self.lines.wait_us(left)
+
+
+def _check_lines(roles: "Iterable[tuple[str, Hashable | None]]") -> None:
+    taken: dict[Hashable, str] = {}
+    for role, line in roles:
+        if line is None:
+            if role in ("rs", "e"):
+                raise HookupError(f"role {role!r} has no line: a panel needs it")
+            continue
+        if line in taken:
+            raise HookupError(f"line {line!r} is given to both {taken[line]!r} and {role!r}: each role needs its own")
+        taken[line] = role

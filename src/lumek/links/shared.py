@@ -1,0 +1,28 @@
+"""What all links on one port must know together: several panels may share its lines."""
+
+from lumek.lock import new_lock
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class Shared:
+    """The lock that a link holds while it sends, and what the port's outputs stand at.
+
+    levels: line -> level of GPIO lines; a line that is missing stands at nobody knows what.
+    outputs: the byte in a shift register.
+    """
+
+    def __init__(self) -> None:
+        self.lock = new_lock()
+        self.levels: dict[Any, int] = {}
+        self.outputs = 0
+
+
+def shared(port: "Any") -> Shared:
+    """The one `Shared` of a port. It stays with the port, as its attribute `lumek_shared`."""
+    found: Shared | None = getattr(port, "lumek_shared", None)
+    if found is None:
+        found = port.lumek_shared = Shared()
+    return found

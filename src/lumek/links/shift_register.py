@@ -1,0 +1,97 @@
+"""A panel behind a shift register: eight latched outputs, which cannot be read back.
+
+Source: 74HC595 data sheet. All outputs change together at the rising edge of the latch clock.
+"""
+
+from lumek.errors import HookupError
+from lumek.links.shared import shared
+from lumek.links.states import SETTLE_US, PortStates
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping
+    from typing import Protocol
+
+    from lumek.core.instructions import Step
+
+    class Serial(Protocol):
+        """Three wires to a shift register, or SPI: see `lumek.ports`."""
+
+        def send(self, data: bytes) -> None:
+            """Bytes out, highest bit first, and one latch pulse after each."""
+
+        def wait_us(self, us: int) -> None:
+            """Wait at least so long."""
+
+
+QUICKEST_US = 0.5
+"""A state must stand so long: E high for at least 450 ns, E cycle at least 1000 ns (data sheet, table 12, 2.7 V)."""
+
+
+class ShiftRegister(PortStates):
+    """The link to a panel behind a 74HC595 or its like.
+
+    serial: anything with the methods of a serial port (`send`, `wait_us`). Its `state_us`, if it has one, says how
+        many microseconds at least pass from one latch pulse to the next; else 0.5 is assumed.
+    lines: role -> output of the register, 0 (QA) to 7 (QH): rs, e, d4 to d7, and rw, e2 and backlight where wired.
+    backlight_on: the level of the backlight line that lights it, 1 or 0.
+    Raises HookupError when one of these cannot be right.
+
+    Outputs without a role belong to the program, which sets them by `put`; several links on one `serial` may have
+    outputs of one register. All start at 0.
+    """
+
+    can_read = False
+
+    def __init__(self, serial: "Serial", lines: "Mapping[str, int]", backlight_on: int = 1) -> None:
+        state_us = getattr(serial, "state_us", QUICKEST_US)
+        if not all(hasattr(serial, name) for name in ("send", "wait_us")):
+            raise HookupError(
+                f"a shift register takes a serial port, such as SerialLines(lines, data=10, clock=11, latch=8), "
+                f"not {serial!r}"
+            )
+        if state_us < QUICKEST_US:
+            raise HookupError(
+                f"{serial!r} latches every {state_us} us, and a panel needs {QUICKEST_US} us: take a slower clock"
+            )
+        self.serial = serial
+        self._shared = shared(serial)
+        super().__init__("a shift register", lines, backlight_on, state_us, resting=0)
+
+    def __repr__(self) -> str:
+        return f"<ShiftRegister on {self.serial}>"
+
+    def put(self, levels: "Mapping[int, int]") -> None:
+        """Set outputs, 0 to 7, that have no role: output -> level. The others stay.
+
+        Raises HookupError for an output that the panel uses or that does not exist.
+        """
+        with self._shared.lock:
+            wanted = self._shared.outputs
+            for output, level in levels.items():
+                if output not in range(8) or self._used >> output & 1:
+                    free = ", ".join([str(bit) for bit in range(8) if not self._used >> bit & 1]) or "none"
+                    raise HookupError(f"output {output!r} is not free to set: free are {free}")
+                wanted = wanted | 1 << output if level else wanted & ~(1 << output)
+            self._write(bytes((wanted,)))
+
+    def send(self, steps: "Iterable[Step]") -> None:
+        """Send steps; see `PortStates.send`. Outputs without a role keep their levels."""
+        with self._shared.lock:
+            self._others = self._shared.outputs & ~self._used
+            if self._state is not None:
+                self._state = self._shared.outputs
+            super().send(steps)
+
+    def _find_state(self) -> int:
+        rest = self._control(0)
+        self._write(bytes((rest,)))
+        self._wait(SETTLE_US)
+        return rest
+
+    def _write(self, states: bytes) -> None:
+        self.serial.send(states)
+        self._shared.outputs = states[-1]
+
+    def _wait(self, us: int) -> None:
+        self.serial.wait_us(us)

@@ -1,0 +1,186 @@
+"""Steps as port states, for whatever sets eight lines at once by a byte.
+
+A character is two nibbles, each with E high and then low: four states, which are made once for every byte and
+joined. Data may change together with E rising; RS may not, and nothing may change together with E falling.
+Source: HD44780U data sheet, table 12 (bus timing) and "4-bit operation".
+"""
+
+from lumek.errors import HookupError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping
+
+    from lumek.core.instructions import Step
+
+NEEDED = "rs", "e", "d4", "d5", "d6", "d7"
+POSSIBLE = "rs", "rw", "e", "e2", "backlight", "d4", "d5", "d6", "d7"
+DATA = "d4", "d5", "d6", "d7"
+
+STATES = 4
+"""Port states of a byte: E high and low for each nibble."""
+
+SETTLE_US = 5_000
+"""Longer than whatever a pulse of E that was found half done may have started."""
+
+MOST_FILLERS = 8
+"""Up to so many repeated states a transfer goes on; a longer time is waited for between transfers."""
+
+MOST_TABLES = 4
+
+
+class PortStates:
+    """What links that write port states have in common.
+
+    what: its name for errors. lines: role -> bit. backlight_on: the level of the backlight line that lights it.
+    state_us: the shortest time that a state stands, at least 0.5. resting: the level, 0 or 1, of lines without a role.
+    """
+
+    width = 4
+
+    def __init__(self, what: str, lines: "Mapping[str, int]", backlight_on: int, state_us: float, resting: int) -> None:
+        _check_lines(what, lines)
+        check_level("backlight_on", backlight_on)
+        self.has_backlight = "backlight" in lines
+        self.controllers = 2 if "e2" in lines else 1
+        bits = {role: 1 << bit for role, bit in lines.items()}
+        self._rs, self._rw = bits["rs"], bits.get("rw", 0)
+        first, second = bits["e"], bits.get("e2", 0)
+        self._e = (0, first, second, first | second)
+        self._lamp = bits.get("backlight", 0)
+        self._lamp_on = self._lamp if backlight_on else 0
+        self._used = sum(bits.values())
+        self._others = 0xFF & ~self._used if resting else 0
+        self._nibbles = [0] * 16
+        for nibble in range(16):
+            for weight, role in enumerate(DATA):
+                if nibble >> weight & 1:
+                    self._nibbles[nibble] |= bits[role]
+        self._state_us = state_us
+        self._state: int | None = None
+        self._tables: dict[tuple[int, int, int], list[bytes]] = {}
+        self.light(True)
+
+    def light(self, on: bool) -> None:
+        """Switch the backlight; it changes with the next `send`."""
+        self._lit = self._lamp_on if on else self._lamp_on ^ self._lamp
+
+    def send(self, steps: "Iterable[Step]") -> None:
+        """Send steps, in as few transfers as the waits allow, and return when the last may be followed.
+
+        Raises what the port raises; the state of the lines then counts as unknown.
+        """
+        pending = bytearray()
+        try:
+            for step in steps:
+                if step.data:
+                    if self._state is None:
+                        self._state = self._find_state()
+                    self._append(pending, step)
+                if not step.rs:
+                    self._give_time(pending, step)
+            if self._state is not None and self._state & self._lamp != self._lit:
+                pending.append(self._control(0))
+                self._state = pending[-1]
+            self._flush(pending)
+        except BaseException:
+            self._state = None
+            raise
+
+    def _find_state(self) -> int:
+        """Bring the lines, whatever they are, to rest, and tell their state."""
+        raise NotImplementedError
+
+    def _write(self, states: bytes) -> None:
+        """Set the lines to these states, one after the other."""
+        raise NotImplementedError
+
+    def _wait(self, us: int) -> None:
+        raise NotImplementedError
+
+    def _append(self, pending: bytearray, step: "Step") -> None:
+        control = self._control(step.rs)
+        if self._state is None or (self._state ^ control) & (self._rs | self._lamp):
+            pending.append(control)  # RS must stand before E rises
+        e = self._e[step.enables]
+        if step.single:
+            pending += self._pulse(control, e, step.data[0] >> 4)
+        elif not step.rs:
+            for byte in step.data:
+                pending += self._pulse(control, e, byte >> 4) + self._pulse(control, e, byte & 15)
+        elif self._states_for(step.us) - STATES <= MOST_FILLERS:
+            table = self._table(control, step)
+            pending += b"".join([table[byte] for byte in step.data])
+        else:
+            for byte in step.data:
+                pending += self._pulse(control, e, byte >> 4) + self._pulse(control, e, byte & 15)
+                self._state = pending[-1]
+                self._flush(pending)
+                self._wait(step.us)
+        if pending:
+            self._state = pending[-1]
+
+    def _give_time(self, pending: bytearray, step: "Step") -> None:
+        """Give the controller its time after an instruction: by states sent again, or by a wait when that is shorter.
+
+        The next byte is taken when its second nibble is through, four states from now at the earliest.
+        """
+        lead = 0 if step.single or not step.data else STATES
+        fillers = self._states_for(step.us) - lead
+        if fillers > (MOST_FILLERS if step.data else 0):
+            self._flush(pending)
+            self._wait(step.us)
+        elif fillers > 0:
+            pending += bytes((pending[-1],)) * fillers
+
+    def _control(self, rs: int) -> int:
+        """The port state with RS and backlight as wanted, E, RW and data low."""
+        return self._others | self._lit | (self._rs if rs else 0)
+
+    def _pulse(self, control: int, e: int, nibble: int) -> bytes:
+        state = control | self._nibbles[nibble]
+        return bytes((state | e, state))
+
+    def _table(self, control: int, step: "Step") -> list[bytes]:
+        """For each data byte its port states, with those that let time pass on a port quicker than the controller."""
+        key = control, step.enables, step.us
+        table = self._tables.get(key)
+        if table is None:
+            if len(self._tables) >= MOST_TABLES:
+                self._tables.clear()
+            pulses = [self._pulse(control, self._e[step.enables], nibble) for nibble in range(16)]
+            fillers = max(0, self._states_for(step.us) - STATES)
+            table = [pulses[byte >> 4] + pulses[byte & 15] + pulses[byte & 15][1:] * fillers for byte in range(256)]
+            self._tables[key] = table
+        return table
+
+    def _states_for(self, us: int) -> int:
+        """Port states that fill `us` microseconds."""
+        return int(-(-us // self._state_us))
+
+    def _flush(self, pending: bytearray) -> None:
+        if pending:
+            self._write(bytes(pending))
+            pending[:] = b""
+
+
+def check_level(what: str, level: int) -> None:
+    """Raise HookupError for anything but the level, 0 or 1, at which something is on."""
+    if level not in (0, 1):
+        raise HookupError(f"{what} is the level that lights it, 0 or 1, not {level!r}")
+
+
+def _check_lines(what: str, lines: "Mapping[str, int]") -> None:
+    for role in lines:
+        if role not in POSSIBLE:
+            raise HookupError(f"role {role!r} is not one of {what}: roles are {', '.join(POSSIBLE)}")
+    for role in NEEDED:
+        if role not in lines:
+            raise HookupError(f"role {role!r} has no line: {what} needs {', '.join(NEEDED)}")
+    taken: dict[int, str] = {}
+    for role, bit in lines.items():
+        if not isinstance(bit, int) or not 0 <= bit <= 7:
+            raise HookupError(f"line of {role!r} is a bit of the port, 0 to 7, not {bit!r}")
+        if bit in taken:
+            raise HookupError(f"bit {bit} is given to both {taken[bit]!r} and {role!r}: each role needs its own")
+        taken[bit] = role

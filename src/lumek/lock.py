@@ -1,0 +1,24 @@
+"""A lock for what several threads use, where there are threads."""
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class Alone:
+    """What stands for a lock where there is only one thread."""
+
+    def __enter__(self) -> None:
+        pass
+
+    def __exit__(self, *exc: object) -> None:
+        pass
+
+
+def new_lock() -> "Any":
+    """A lock that its holder may take again."""
+    try:
+        from threading import RLock
+    except ImportError:  # MicroPython without threads
+        return Alone()
+    return RLock()

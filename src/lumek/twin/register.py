@@ -1,0 +1,77 @@
+"""The simulated 74HC595, at the end of three GPIO lines or of SPI.
+
+Source: 74HC595 data sheet, function table: a rising edge of the shift clock takes a bit in, QA first; a rising edge of
+the latch clock brings the bits to the outputs, all at once.
+"""
+
+from collections.abc import Mapping
+
+from lumek.twin.bus import Clock
+from lumek.twin.controller import Violation
+from lumek.twin.expander import Wired, check_contention
+
+
+class Hc595:
+    """The register, wired to a panel.
+
+    panel: what the outputs lead to. lines: pin of the panel, or "backlight" -> output, 0 (QA) to 7 (QH).
+    outputs: what they stand at when the supply comes on, which the part does not define.
+    """
+
+    def __init__(self, panel: Wired, lines: Mapping[str, int], outputs: int = 0) -> None:
+        self.outputs = outputs
+        self.violations: list[Violation] = panel.violations
+        self._panel = panel
+        self._lines = dict(lines)
+        self._bits = 0
+        self._levels = {"data": 0, "clock": 0, "latch": 0}
+        panel.set_pins(self._pins(), 0)
+
+    def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+        """The pins "data", "clock" and "latch" take these levels; what nobody drives counts as low."""
+        before, self._levels = self._levels, {**self._levels, **{pin: level or 0 for pin, level in levels.items()}}
+        if self._levels["clock"] > before["clock"]:
+            self._bits = (self._bits << 1 | before["data"]) & 0xFF
+        if self._levels["latch"] > before["latch"]:
+            self.latch(self._bits, now_ns)
+
+    def latch(self, byte: int, now_ns: int) -> None:
+        """Bring a byte to the outputs, its lowest bit to QA."""
+        check_contention(self._panel, self._pins(), now_ns)
+        self.outputs = byte
+        self._panel.set_pins(self._pins(), now_ns)
+
+    def output(self, now_ns: int) -> dict[str, int] | None:
+        """Nothing is driven back."""
+        return None
+
+    def _pins(self) -> dict[str, int | None]:
+        return {pin: self.outputs >> bit & 1 for pin, bit in self._lines.items()}
+
+
+class TwinSerial:
+    """SPI at `hz` clocks a second with a 74HC595 at its end, with the methods of a serial port.
+
+    `sent` counts the bytes.
+    """
+
+    def __init__(self, clock: Clock, register: Hc595, hz: int = 1_000_000) -> None:
+        self.clock = clock
+        self.register = register
+        self.state_us = 8_000_000 / hz
+        self.hz = hz
+        self.sent = 0
+
+    def __repr__(self) -> str:
+        return f"<TwinSerial {self.hz} Hz>"
+
+    def send(self, data: bytes) -> None:
+        """Bytes out, highest bit first, and a latch pulse after each."""
+        for byte in data:
+            self.clock.now_ns += 8_000_000_000 // self.hz
+            self.register.latch(byte, self.clock.now_ns)
+        self.sent += len(data)
+
+    def wait_us(self, us: float) -> None:
+        """Let simulated time pass."""
+        self.clock.now_ns += round(us * 1000)

@@ -1,0 +1,58 @@
+"""Every way to wire a panel, with lines in any order, each at the end of its own simulated port."""
+
+from collections.abc import Callable
+
+from hypothesis import strategies as st
+
+from lumek import Backpack, Direct, ShiftRegister
+from lumek.ports.three_lines import SerialLines
+from lumek.twin import Controller, backpack_twin, direct_twin, shift_register_twin
+from lumek.twin.expander import Mcp23008, Pcf8574
+
+NEEDED = ["rs", "e", "d4", "d5", "d6", "d7"]
+EIGHT = ["d0", "d1", "d2", "d3"]
+
+
+def draw_lines(draw: st.DrawFn, roles: list[str], count: int) -> dict[str, int]:
+    return dict(zip(roles, draw(st.permutations(range(count))), strict=False))
+
+
+def backpack(draw: st.DrawFn, size: str, chip: type, clocks: tuple[int, ...], chips: list[Controller]) -> tuple:
+    expander = chip.__name__.lower()
+    optional = ["e2"] if size == "40x4" else ["rw"]
+    lines = draw_lines(draw, [*NEEDED, *optional, "backlight"][: draw(st.sampled_from((7, 8)))], 8)
+    hz, level = draw(st.sampled_from(clocks)), draw(st.integers(0, 1))
+    twin, bus = backpack_twin(size, "A00", hz, 0x21, lines, level, chips, chip)
+    bus.longest = draw(st.sampled_from((None, 33)))
+    return twin, Backpack(bus, 0x21, expander, lines, level)
+
+
+def direct(draw: st.DrawFn, size: str, width: int, busy_flag: bool, chips: list[Controller]) -> tuple:
+    optional = ["rw"] * (busy_flag or draw(st.booleans())) + ["e2"] * (size == "40x4")
+    roles = [*NEEDED, *EIGHT[: width - 4], *optional, *["backlight"] * draw(st.integers(0, 1))]
+    lines, drive_ns = draw_lines(draw, roles, 14), draw(st.sampled_from((50, 500, 1000, 6000)))
+    twin, port = direct_twin(size, lines, drive_ns=drive_ns, controllers=chips)
+    data = [lines[f"d{place}"] for place in range(8 - width, 8)]
+    others = {role: line for role, line in lines.items() if role[0] != "d"}
+    return twin, Direct(port, data=data, busy_flag=busy_flag, **others)
+
+
+def register(draw: st.DrawFn, size: str, three: bool, chips: list[Controller]) -> tuple:
+    roles = [*NEEDED, *["e2"] * (size == "40x4"), *["backlight"] * draw(st.integers(0, 1))]
+    lines = draw_lines(draw, roles, 8)
+    wires, level = {"data": 5, "clock": 6, "latch": 7} if three else None, draw(st.integers(0, 1))
+    hz = draw(st.sampled_from((100_000, 1_000_000, 12_000_000)))
+    twin, port = shift_register_twin(size, lines, "A00", hz, level, chips, wires)
+    return twin, ShiftRegister(SerialLines(port, **wires) if wires else port, lines, level)
+
+
+WIRINGS: dict[str, Callable[..., tuple]] = {
+    "pcf8574": lambda *of: backpack(*of[:2], Pcf8574, (100_000, 400_000, 1_000_000), of[2]),
+    "mcp23008": lambda *of: backpack(*of[:2], Mcp23008, (100_000, 400_000, 1_700_000), of[2]),
+    "direct 4 timed": lambda *of: direct(*of[:2], 4, False, of[2]),
+    "direct 8 timed": lambda *of: direct(*of[:2], 8, False, of[2]),
+    "direct 4 busy flag": lambda *of: direct(*of[:2], 4, True, of[2]),
+    "direct 8 busy flag": lambda *of: direct(*of[:2], 8, True, of[2]),
+    "register, SPI": lambda *of: register(*of[:2], False, of[2]),
+    "register, three lines": lambda *of: register(*of[:2], True, of[2]),
+}  # fmt: skip
