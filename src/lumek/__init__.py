@@ -11,10 +11,12 @@ from lumek.errors import (
     LumekError,
     NoAnswerError,
     PlaceError,
+    PortError,
     SettingError,
     SizeError,
     TextError,
 )
+from lumek.light import LineLight
 from lumek.links.backpack import E2_LINES, LINES, Backpack
 from lumek.links.direct import Direct
 from lumek.links.shift_register import ShiftRegister
@@ -26,10 +28,12 @@ __all__ = [
     "ClosedError",
     "Direct",
     "HookupError",
+    "LineLight",
     "LumekError",
     "NoAnswerError",
     "Panel",
     "PlaceError",
+    "PortError",
     "SettingError",
     "ShiftRegister",
     "SizeError",

@@ -43,12 +43,16 @@ class HookupError(LumekError, also.ValueError):
     """A description of wiring that cannot be right: a role, line or address."""
 
 
-class BusError(LumekError, also.OSError):
+class PortError(LumekError, also.OSError):
+    """The host's hardware (GPIO lines, SPI, PWM, a bus) is not there, may not be used, or failed."""
+
+
+class BusError(PortError):
     """The bus is not there, may not be used, or a transfer failed."""
 
 
 class NoAnswerError(BusError):
-    """Nobody acknowledged at an address."""
+    """Nobody acknowledged at an address, or a panel's busy flag never clears."""
 
 
 class ClosedError(LumekError, also.RuntimeError):

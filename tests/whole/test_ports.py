@@ -1,41 +1,73 @@
-"""The ports of real hosts, with the kernel's or the board's place taken by the simulated bus."""
+"""The ports of real hosts, with the kernel's or the board's place taken by the simulated bus and lines."""
 
 import errno
 import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
 from types import SimpleNamespace
 
+import gpiod
 import pytest
-from smbus2 import i2c_msg
+from gpiod.line import Direction, Value
+from smbus2 import I2cFunc, i2c_msg
 
 import lumek
-from lumek import Backpack, BusError, Panel
+from lumek import Backpack, BusError, Direct, Panel, PortError, ShiftRegister
 from lumek.cli import main
+from lumek.links.backpack import MCP_LINES
 from lumek.ports import linux
-from lumek.ports.board import BoardBus
-from lumek.twin import TwinBus, backpack_twin
+from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
+from lumek.twin import Mcp23008, TwinBus, TwinLines, backpack_twin, direct_twin, shift_register_twin
+
+LINES = {"rs": 10, "rw": 11, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
+NAMED = {"rs": "GPIO10", "rw": 11, "e": "GPIO9", "data": ("GPIO12", 16, 20, 21)}
+OUTPUTS = {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6}
+
+
+def refused(number: int) -> OSError:
+    return OSError(number, os.strerror(number))
 
 
 class Kernel:
-    """Does what /dev/i2c-1 does for I2C_RDWR. Other numbers of buses fail as the error of that number."""
+    """Does what /dev/i2c-1 does. Other numbers of buses fail as the error of that number."""
 
     bus: TwinBus
     error = errno.EREMOTEIO
+    funcs = I2cFunc.I2C
     calls: list[list[int]]
 
     def __init__(self, number: int) -> None:
         if number != 1:
-            raise OSError(number, os.strerror(number))
+            raise refused(number)
 
     def i2c_rdwr(self, *messages: i2c_msg) -> None:
         self.calls.append([message.len for message in messages])
+        for message in messages:
+            if message.flags & 1:
+                message.buf[0] = self.ask(self.bus.read, message.addr, message.len)
+            else:
+                self.ask(self.bus.write, message.addr, bytes(message))
+
+    def read_byte(self, address: int) -> int:
+        return self.ask(self.bus.read, address, 1)[0]
+
+    def write_byte(self, address: int, byte: int) -> None:
+        self.write_i2c_block_data(address, byte, [])
+
+    def write_byte_data(self, address: int, register: int, byte: int) -> None:
+        self.write_i2c_block_data(address, register, [byte])
+
+    def write_i2c_block_data(self, address: int, register: int, data: list[int]) -> None:
+        assert len(data) <= 32
+        self.calls.append([1 + len(data)])
+        self.ask(self.bus.write, address, bytes((register, *data)))
+
+    def ask(self, transfer: Callable, *arguments: object) -> bytes:
         try:
-            for message in messages:
-                if message.flags & 1:
-                    message.buf[0] = self.bus.read(message.addr, message.len)
-                else:
-                    self.bus.write(message.addr, bytes(message))
+            return transfer(*arguments)
         except BusError:
-            raise OSError(self.error, os.strerror(self.error)) from None
+            raise refused(self.error) from None
 
     def close(self) -> None:
         self.calls.append([])
@@ -43,9 +75,11 @@ class Kernel:
 
 @pytest.fixture
 def kernel(monkeypatch: pytest.MonkeyPatch) -> type[Kernel]:
-    monkeypatch.setattr(linux, "SMBus", Kernel)
+    from lumek.ports.linux import bus
+
+    monkeypatch.setattr(bus, "SMBus", Kernel)
+    monkeypatch.setattr(bus, "wait_us", lambda us: Kernel.bus.wait_us(us))
     monkeypatch.setattr(Kernel, "calls", [], raising=False)
-    monkeypatch.setattr(linux.time, "sleep", lambda seconds: Kernel.bus.wait_us(seconds * 1e6))
     return Kernel
 
 
@@ -57,6 +91,29 @@ def test_a_panel_is_driven_through_the_kernel(kernel: type[Kernel]) -> None:
     assert (bus.hz, kernel.calls[-1]) == (100_000, [])
     with pytest.raises(lumek.ClosedError):
         bus.read(0x27, 1)
+
+
+BLOCKS = I2cFunc.SMBUS_WRITE_I2C_BLOCK | I2cFunc.SMBUS_READ_BYTE
+PAIRS = I2cFunc.SMBUS_WRITE_BYTE_DATA | I2cFunc.SMBUS_READ_BYTE
+
+
+@pytest.mark.parametrize(("can", "longest"), [(BLOCKS, 33), (PAIRS, 2)])
+@pytest.mark.parametrize("expander", ["pcf8574", "mcp23008"])
+def test_an_adapter_that_only_speaks_smbus_will_do(
+    kernel: type[Kernel], monkeypatch: pytest.MonkeyPatch, can: I2cFunc, longest: int, expander: str
+) -> None:
+    monkeypatch.setattr(kernel, "funcs", can)
+    board = {"lines": MCP_LINES, "expander": Mcp23008} if expander == "mcp23008" else {}
+    twin, kernel.bus = backpack_twin("20x4", **board)
+    panel = Panel("20x4", Backpack(linux.LinuxBus(1), 0x27, expander))
+    panel[:] = "Good morning,\nbees"
+    assert (twin.rows, twin.violations) == (panel.rows, [])
+    assert max(kernel.calls) == [longest]
+    if expander == "pcf8574":
+        assert panel.read_back() == panel.rows
+    monkeypatch.setattr(kernel, "funcs", I2cFunc.SMBUS_QUICK)
+    with pytest.raises(BusError, match="can neither do I2C transfers nor write SMBus bytes"):
+        linux.LinuxBus(1)
 
 
 def test_long_transfers_stay_within_the_limits_of_the_kernel(kernel: type[Kernel]) -> None:
@@ -72,7 +129,6 @@ def test_long_transfers_stay_within_the_limits_of_the_kernel(kernel: type[Kernel
         (errno.EACCES, 0, "add yourself to its group"),
         (errno.ENODEV, 0, "cannot be opened: No such device"),
         (1, errno.ENXIO, "nobody acknowledges at address 0x20 on I2C bus 1: .* pads; 'lumek scan --bus 1' lists"),
-        (1, errno.EOPNOTSUPP, "cannot do plain I2C transfers"),
         (1, errno.EBUSY, "Device or resource busy"),
     ],
 )
@@ -102,6 +158,178 @@ def test_scan_and_show_reach_the_bus(
         assert message in capsys.readouterr().err
 
 
+class GpioChip:
+    """Does what a chip with 28 lines does, of which 25 has no name and 7 is another program's."""
+
+    lines: TwinLines
+    requests: list[tuple[int, ...]]
+
+    def __init__(self, path: str) -> None:
+        if path != "/dev/gpiochip0":
+            raise refused(int(path))
+
+    def get_info(self) -> SimpleNamespace:
+        return SimpleNamespace(num_lines=28)
+
+    def get_line_info(self, offset: int) -> SimpleNamespace:
+        name = "" if offset == 25 else f"GPIO{offset}"
+        return SimpleNamespace(used=offset == 7, consumer="spi0 CS1" if offset == 7 else "", name=name)
+
+    def line_offset_from_id(self, name: str) -> int:
+        if not name.startswith("GPIO"):
+            raise refused(errno.ENOENT)
+        return int(name[4:])
+
+    def request_lines(self, config: dict[int, gpiod.LineSettings], consumer: str) -> "GpioChip":
+        assert consumer == "lumek"
+        self.requests.append(tuple(config))
+        self.config: dict[int, gpiod.LineSettings] = {}
+        self.reconfigure_lines(config)
+        return self
+
+    def reconfigure_lines(self, config: dict[int, gpiod.LineSettings]) -> None:
+        assert tuple(config) == self.requests[-1]  # what is left out would fall back to another setting
+        changed = {offset: one for offset, one in config.items() if self.config.get(offset) != one}
+        self.config = dict(config)
+        ways = {way: [o for o, one in changed.items() if one.direction == way] for way in Direction}
+        self.lines.sense(ways[Direction.INPUT])
+        self.lines.drive({offset: changed[offset].output_value.value for offset in ways[Direction.OUTPUT]})
+
+    def set_values(self, values: dict[int, Value]) -> None:
+        assert all(self.config[offset].direction == Direction.OUTPUT for offset in values)
+        self.lines.drive({offset: value.value for offset, value in values.items()})
+
+    def get_values(self, offsets: list[int]) -> list[Value]:
+        return [Value(level) for level in self.lines.sense(offsets).values()]
+
+    def release(self) -> None:
+        self.requests.append(())
+
+    close = release
+
+
+@pytest.fixture
+def chip(monkeypatch: pytest.MonkeyPatch) -> type[GpioChip]:
+    from lumek.ports.linux import lines
+
+    monkeypatch.setattr(gpiod, "Chip", GpioChip)
+    monkeypatch.setattr(GpioChip, "requests", [], raising=False)
+    monkeypatch.setattr(lines, "wait_us", lambda us: GpioChip.lines.wait_us(us))
+    return GpioChip
+
+
+def test_a_panel_is_driven_through_the_gpio_device(chip: type[GpioChip]) -> None:
+    twin, chip.lines = direct_twin("16x2", {**LINES, "backlight": 18})
+    with linux.LinuxLines("/dev/gpiochip0") as lines:
+        panel = Panel("16x2", Direct(lines, **NAMED), backlight=lumek.LineLight(lines, 18))
+        panel[:] = "Good morning,\nbees"
+        assert (twin.rows, panel.read_back(), twin.backlight) == (panel.rows, panel.rows, True)
+        panel.backlight = False
+    assert (twin.backlight, twin.violations) == (False, [])
+    assert chip.requests == [(9, 10, 11, 12, 16, 20, 21), (), (9, 10, 11, 12, 16, 20, 21, 18), (), ()]
+    with pytest.raises(lumek.ClosedError):
+        panel[0] = "x"
+
+
+@pytest.mark.parametrize(
+    ("path", "lines", "message"),
+    [
+        (str(errno.ENOENT), {}, "there is no GPIO chip 2; there is: "),
+        (str(errno.EACCES), {}, "13 may not be opened: add yourself to its group .*-aG gpio"),
+        (str(errno.ENOTTY), {}, "25 is not a GPIO chip"),
+        ("/dev/gpiochip0", {"e": 28}, "line 28 does not exist on /dev/gpiochip0: it has 0 to 27"),
+        ("/dev/gpiochip0", {"e": 7}, r"line 7 \(GPIO7\) of /dev/gpiochip0 is in use by 'spi0 CS1'"),
+        ("/dev/gpiochip0", {"e": "ENABLE"}, "no line of /dev/gpiochip0 is named 'ENABLE'; its names are GPIO0, GPIO1"),
+    ],
+)
+def test_what_the_gpio_device_refuses_is_told(chip: type[GpioChip], path: str, lines: dict, message: str) -> None:
+    _, chip.lines = direct_twin("16x2", LINES)
+    with pytest.raises(PortError, match=message):
+        Direct(linux.LinuxLines(path), **{**NAMED, **lines})
+
+
+def test_a_panel_is_driven_through_the_spi_device(monkeypatch: pytest.MonkeyPatch) -> None:
+    from lumek.ports.linux import spi
+
+    def opened(bus: int, device: int) -> None:
+        if bus:
+            raise refused(bus)
+
+    twin, serial = shift_register_twin("16x2", OUTPUTS)
+    device = SimpleNamespace(open=opened, close=lambda: None, writebytes=lambda data: serial.send(bytes(data)))
+    monkeypatch.setitem(sys.modules, "spidev", SimpleNamespace(SpiDev=lambda: device))
+    monkeypatch.setattr(spi, "wait_us", serial.wait_us)
+    with linux.LinuxSpi() as port:
+        panel = Panel("16x2", ShiftRegister(port, OUTPUTS))
+        panel[1] = "bees"
+    assert (twin.rows, twin.violations, device.max_speed_hz, device.mode) == (panel.rows, [], 1_000_000, 0)
+    with pytest.raises(lumek.ClosedError):
+        panel[1] = ""
+    for bus, message in ((2, "there is no /dev/spidev2.0; there is: .*Enable SPI"), (13, "-aG spi"), (5, "error")):
+        with pytest.raises(PortError, match=message):
+            linux.LinuxSpi(bus)
+    with pytest.raises(PortError, match="1000 to 10000000 Hz, not 0"):
+        linux.LinuxSpi(hz=0)
+    monkeypatch.setitem(sys.modules, "spidev", None)
+    with pytest.raises(PortError, match=r"pip install 'lumek\[spi\]'"):
+        linux.LinuxSpi()
+
+
+def write_files(folder: Path, **contents: object) -> Path:
+    folder.mkdir(parents=True)
+    for name, content in contents.items():
+        (folder / name).write_text(str(content))
+    return folder
+
+
+def test_pwm_channels_dim_colour_and_set_the_contrast(tmp_path: Path) -> None:
+    chip = write_files(tmp_path / "pwmchip0", npwm=4, export="")
+    for channel in range(4):
+        write_files(chip / f"pwm{channel}", duty_cycle=777, period=5, enable=0)
+    pwms = [linux.LinuxPwm(0, channel, hz=500, inverted=channel == 3, root=tmp_path) for channel in range(4)]
+    twin, bus = backpack_twin("16x2")
+    panel = Panel("16x2", Backpack(bus), twin=twin, backlight=pwms[:3], contrast=pwms[3])
+    for value, duties in (("#20c0a0", (251_000, 1_506_000, 1_255_000)), (0.25, (500_000,) * 3), (False, (0,) * 3)):
+        panel.backlight = value
+        found = [int((chip / f"pwm{channel}" / "duty_cycle").read_text()) for channel in range(3)]
+        assert found == pytest.approx(duties, abs=1000)
+        assert panel.backlight == value
+    panel.contrast = 0.4
+    settings = [(chip / "pwm3" / name).read_text() for name in ("duty_cycle", "period", "enable")]
+    assert (settings, panel.contrast) == (["1200000", "2000000", "1"], 0.4)
+    refusals = ((1, 0), "no PWM chip 1 .*; there is: pwmchip0"), ((0, 4), "no channel 4: it has 0 to 3")
+    for arguments, message in refusals:
+        ((1, 0), "no PWM chip 1 .*; there is: pwmchip0"),
+        ((0, 4), "no channel 4: it has 0 to 3"),
+    ):
+        with pytest.raises(PortError, match=message):
+            linux.LinuxPwm(*arguments, root=tmp_path)
+    (chip / "pwm0" / "duty_cycle").unlink()
+    (chip / "pwm0" / "duty_cycle").mkdir()
+    with pytest.raises(PortError, match="duty_cycle cannot be written: Is a directory"):
+LEDS = [("blue white green red", "#ff0080", "128 0 0 255"), ("", 0.5, "")]
+
+
+@pytest.mark.parametrize(("index", "value", "intensity"), LEDS)
+
+
+@pytest.mark.parametrize(
+    ("index", "value", "intensity"), [("blue white green red", "#ff0080", "128 0 0 255"), ("", 0.5, "")]
+)
+def test_leds_shine_in_what_they_have(tmp_path: Path, index: str, value: object, intensity: str) -> None:
+    files = {"multi_index": index, "multi_intensity": ""} if index else {}
+    led = write_files(tmp_path / "hive", brightness=0, max_brightness=255, **files)
+    panel = Panel("16x2", Backpack(backpack_twin("16x2")[1]), backlight=linux.LinuxLed("hive", root=tmp_path))
+    panel.backlight = value
+    assert (led / "brightness").read_text() == ("255" if index else "128")
+    assert not index or (led / "multi_intensity").read_text() == intensity
+    if not index:
+        with pytest.raises(lumek.SettingError, match=r"'red' is not possible: this backlight has a brightness"):
+            panel.backlight = "red"
+    with pytest.raises(PortError, match=r"there is no LED 'bee' .*; there is: hive"):
+        linux.LinuxLed("bee", root=tmp_path)
+
+
 def test_a_panel_is_driven_by_a_microcontroller(monkeypatch: pytest.MonkeyPatch) -> None:
     twin, bus = backpack_twin("16x2")
     locks: list[int] = []
@@ -114,3 +342,72 @@ def test_a_panel_is_driven_by_a_microcontroller(monkeypatch: pytest.MonkeyPatch)
     assert (twin.rows[1].rstrip(), twin.violations, locks) == ("bees", [], [])
     with pytest.raises(BusError, match="nobody acknowledges at address 0x20"):
         Panel("16x2", Backpack(BoardBus(i2c), 0x20))
+
+
+class MicroPin:
+    """A pin as MicroPython has it."""
+
+    OUT, IN = 1, 0
+
+    def __init__(self, lines: TwinLines, line: int) -> None:
+        self.lines, self.line, self.mode = lines, line, None
+
+    def init(self, mode: int, value: int = 0) -> None:
+        self.mode = mode
+        self.lines.drive({self.line: value}) if mode else self.lines.sense([self.line])
+
+    def value(self, level: int | None = None) -> int | None:
+        if level is None:
+            return self.lines.sense([self.line])[self.line]
+        assert self.mode == self.OUT
+        return self.lines.drive({self.line: level})
+
+
+class CircuitPin:
+    """A pin as CircuitPython has it."""
+
+    def __init__(self, lines: TwinLines, line: int) -> None:
+        self.__dict__.update(lines=lines, line=line, output=None)
+
+    def switch_to_output(self, level: int) -> None:
+        self.__dict__["output"] = True
+        self.lines.drive({self.line: level})
+
+    def switch_to_input(self) -> None:
+        self.__dict__["output"] = False
+        self.lines.sense([self.line])
+
+    @property
+    def value(self) -> bool:
+        return bool(self.lines.sense([self.line])[self.line])
+
+    @value.setter
+    def value(self, level: int) -> None:
+        assert self.output
+        self.lines.drive({self.line: level})
+
+
+@pytest.mark.parametrize("kind", [MicroPin, CircuitPin])
+def test_pins_of_a_microcontroller_are_lines(monkeypatch: pytest.MonkeyPatch, kind: type) -> None:
+    twin, lines = direct_twin("16x2", LINES)
+    monkeypatch.setattr("time.sleep", lambda seconds: lines.wait_us(seconds * 1e6))
+    port = BoardLines({line: kind(lines, line) for line in LINES.values()})
+    panel = Panel("16x2", Direct(port, rs=10, rw=11, e=9, data=(12, 16, 20, 21)), twin=twin)
+    panel[:] = "Good morning,\nbees"
+    assert (twin.rows, panel.read_back(), twin.violations) == (panel.rows, panel.rows, [])
+    with pytest.raises(PortError, match="there is no pin 3 among those given to BoardLines: there is 10, 11"):
+        Panel("16x2", Direct(port, rs=3, e=9, data=(12, 16, 20, 21)))
+
+
+def test_a_shift_register_and_pwm_of_a_microcontroller(monkeypatch: pytest.MonkeyPatch) -> None:
+    twin, serial = shift_register_twin("16x2", OUTPUTS)
+    monkeypatch.setattr("time.sleep", lambda seconds: serial.wait_us(seconds * 1e6))
+    sent: list[bytes] = []
+    spi = SimpleNamespace(write=sent.append)
+    port = BoardSpi(spi, lambda level: serial.send(sent.pop()) if level else None)
+    duties: list[int] = []
+    circuit = SimpleNamespace(duty_cycle=0)
+    pwms = BoardPwm(SimpleNamespace(duty_u16=duties.append)), BoardPwm(circuit)
+    panel = Panel("16x2", ShiftRegister(port, OUTPUTS), twin=twin, backlight=pwms[0], contrast=pwms[1])
+    panel[0], panel.backlight, panel.contrast = "Bees", 0.5, 1.0
+    assert (twin.rows, twin.violations, duties, circuit.duty_cycle) == (panel.rows, [], [65535, 32768], 65535)

@@ -3,7 +3,7 @@
 Source: HD44780U data sheet, tables 12 and 13 (bus timing), figures 9 (4 bits) and 27 and 28 (write and read).
 """
 
-from lumek.errors import BusError, HookupError
+from lumek.errors import HookupError, NoAnswerError
 from lumek.links.shared import shared
 from lumek.links.states import SETTLE_US, check_level
 
@@ -98,8 +98,8 @@ class Direct:
     def send(self, steps: "Iterable[Step]") -> None:
         """Send steps, and return when the last may be followed, or has its busy flag read before the next.
 
-        Raises what the lines raise, and BusError when the busy flag never clears; the levels of all lines then count
-        as unknown.
+        Raises what the lines raise, and NoAnswerError when the busy flag never clears; the levels of all lines then
+        count as unknown.
         """
         with self._shared.lock:
             try:
@@ -237,7 +237,7 @@ class Direct:
                 if not busy:
                     break
             else:
-                raise BusError(
+                raise NoAnswerError(
                     f"the busy flag has not cleared for {PATIENCE * step.us} us after a step that takes {step.us} us: "
                     f"check the panel's supply and the lines of RW ({self._rw!r}), E ({self._enables[enable][0]!r}) "
                     f"and D7 ({self._data[-1]!r}), or give no rw and ground that pin"

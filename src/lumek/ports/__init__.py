@@ -1,4 +1,15 @@
 """From states of wires to the hardware of a host. A port imports nothing of Lumek's but its errors.
 
-A bus has `hz`, `write(address, data)`, `read(address, count)` and `wait_us(us)`; anything that has them will do.
+Anything that has these will do as a port:
+
+| port | has |
+|---|---|
+| bus (I2C) | `hz`, `write(address, data)`, `read(address, count)`, `wait_us(us)` |
+| lines (GPIO) | `drive(levels)`, `sense(lines)`, `wait_us(us)` |
+| serial (to a shift register) | `send(data)`, with a latch pulse after each byte, `wait_us(us)` |
+| channel (PWM, LED) | `dim(fraction)`; a light `offers` more: see `lumek.light` |
+
+What a port may tell besides: a bus the `longest` transfer that it carries, in bytes; lines `drive_ns`, the time that a
+call takes at least, and `claim(lines)`, which is told all lines of a panel at once; a serial port `state_us`, the time
+from one latch pulse to the next at least. Links keep what the port's outputs stand at in its `lumek_shared`.
 """

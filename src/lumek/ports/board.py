@@ -1,14 +1,16 @@
-"""I2C on a microcontroller, under MicroPython or CircuitPython.
+"""The hardware of a microcontroller, under MicroPython or CircuitPython.
 
-Source: the documentation of `machine.I2C` (MicroPython) and of `busio.I2C` (CircuitPython).
+Source: the documentation of `machine` (MicroPython: I2C, Pin, SPI, PWM) and of `busio`, `digitalio` and `pwmio`
+(CircuitPython).
 """
 
 import time
 
-from lumek.errors import NoAnswerError
+from lumek.errors import NoAnswerError, PortError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping
     from typing import Any
 
 
@@ -35,10 +37,7 @@ class BoardBus:
 
     def wait_us(self, us: int) -> None:
         """Wait at least so long."""
-        if hasattr(time, "sleep_us"):
-            time.sleep_us(us)
-        else:
-            time.sleep(us / 1e6)
+        _wait_us(us)
 
     def _call(self, address: int, transfer: "Any", data: "bytes | bytearray") -> None:
         locks = hasattr(self._i2c, "try_lock")  # CircuitPython shares a bus between its users
@@ -53,3 +52,110 @@ class BoardBus:
         finally:
             if locks:
                 self._i2c.unlock()
+
+
+class BoardLines:
+    """Pins of the board, as a port of lines.
+
+    pins: {number or name: pin}, each a `machine.Pin` of MicroPython or a `digitalio.DigitalInOut` of CircuitPython.
+    """
+
+    drive_ns = 500
+    """Python takes longer than that for a call, also on a quick board."""
+
+    def __init__(self, pins: "Mapping[Any, Any]") -> None:
+        self._pins = pins
+        self._outputs: dict[Any, bool] = {}
+
+    def drive(self, levels: "Mapping[Any, int]") -> None:
+        """Make these lines outputs at these levels, one after the other."""
+        for line in levels:
+            pin, level = self._pin(line), levels[line]
+            circuit = hasattr(pin, "switch_to_output")
+            if not self._outputs.get(line):
+                if circuit:
+                    pin.switch_to_output(level)
+                else:
+                    pin.init(pin.OUT, value=level)
+                self._outputs[line] = True
+            elif circuit:
+                pin.value = level
+            else:
+                pin.value(level)
+
+    def sense(self, lines: "Iterable[Any]") -> "dict[Any, int]":
+        """Make these lines inputs, and tell their levels."""
+        levels = {}
+        for line in lines:
+            pin = self._pin(line)
+            circuit = hasattr(pin, "switch_to_input")
+            if self._outputs.get(line, True):
+                if circuit:
+                    pin.switch_to_input()
+                else:
+                    pin.init(pin.IN)
+                self._outputs[line] = False
+            levels[line] = int(pin.value) if circuit else pin.value()
+        return levels
+
+    def wait_us(self, us: int) -> None:
+        """Wait at least so long."""
+        _wait_us(us)
+
+    def _pin(self, line: "Any") -> "Any":
+        if line not in self._pins:
+            there = ", ".join([str(one) for one in self._pins])
+            raise PortError(f"there is no pin {line!r} among those given to BoardLines: there is {there}")
+        return self._pins[line]
+
+
+class BoardSpi:
+    """SPI of the board with a shift register, as a serial port.
+
+    spi: a `machine.SPI` or `machine.SoftSPI` of MicroPython. latch: the pin that leads to RCLK, an output.
+    """
+
+    state_us = 2
+    """Two pin writes and an SPI write take longer than that from Python."""
+
+    def __init__(self, spi: "Any", latch: "Any") -> None:
+        self._write = spi.write
+        self._latch = latch
+
+    def send(self, data: bytes) -> None:
+        """Bytes out, highest bit first, and one latch pulse after each."""
+        for place in range(len(data)):
+            self._latch(0)
+            self._write(data[place : place + 1])
+            self._latch(1)
+
+    def wait_us(self, us: int) -> None:
+        """Wait at least so long."""
+        _wait_us(us)
+
+
+class BoardPwm:
+    """A PWM channel of the board, as a light that offers brightness, or one of three, or the contrast.
+
+    pwm: a `machine.PWM` of MicroPython or a `pwmio.PWMOut` of CircuitPython, at its frequency.
+    """
+
+    offers = "brightness"
+
+    def __init__(self, pwm: "Any") -> None:
+        self._pwm = pwm
+
+    def dim(self, fraction: float) -> None:
+        """Give power for so much of the time, 0.0 to 1.0."""
+        duty = int(fraction * 65535 + 0.5)
+        if hasattr(self._pwm, "duty_u16"):
+            self._pwm.duty_u16(duty)
+        else:
+            self._pwm.duty_cycle = duty
+
+
+def _wait_us(us: int) -> None:
+    if hasattr(time, "sleep_us"):
+        time.sleep_us(us)
+    else:
+        time.sleep(us / 1e6)

@@ -1,16 +1,18 @@
 """I2C on Linux, through /dev/i2c-N.
 
-Source: Linux documentation, i2c-dev: one I2C_RDWR call takes at most 42 messages of 8192 bytes.
+Source: Linux documentation, i2c-dev (one I2C_RDWR call takes at most 42 messages of 8192 bytes) and smbus-protocol
+(an "I2C block write" is a command byte and up to 32 more).
 """
 
 import errno
-import time
 from pathlib import Path
 from types import TracebackType
 
-from smbus2 import SMBus, i2c_msg
+from smbus2 import I2cFunc, SMBus, i2c_msg
 
 from lumek.errors import BusError, ClosedError, NoAnswerError
+from lumek.ports.linux.files import not_allowed, there
+from lumek.ports.linux.waiting import wait_us
 
 MOST_BYTES = 8192
 MOST_MESSAGES = 42
@@ -19,12 +21,20 @@ STANDARD_HZ = 100_000
 NO_ANSWER = {errno.EREMOTEIO, errno.ENXIO, errno.EIO, errno.ETIMEDOUT}
 """What adapters report when nobody acknowledges."""
 
+# What an adapter that only speaks SMBus can do, and the bytes that one transfer then carries; the best first.
+SMBUS = (
+    (I2cFunc.SMBUS_WRITE_I2C_BLOCK, 33),
+    (I2cFunc.SMBUS_WRITE_BYTE_DATA, 2),
+    (I2cFunc.SMBUS_WRITE_BYTE, 1),
+)  # fmt: skip
+
 
 class LinuxBus:
     """The I2C bus /dev/i2c-`number`, as a port.
 
     hz: the bus clock. When not given it is read from the device tree, else taken as 100 kHz; it does not set
         the clock. State it for a bus faster than 400 kHz that has no device tree.
+    `longest` is the most bytes that one transfer carries, or None: 33 where the adapter only speaks SMBus.
     Raises BusError when the bus is missing or may not be used.
     """
 
@@ -34,39 +44,57 @@ class LinuxBus:
         try:
             self._bus: SMBus | None = SMBus(number)
         except FileNotFoundError:
-            there = ", ".join(sorted(path.name for path in Path("/dev").glob("i2c-*"))) or "none"
             raise BusError(
-                f"there is no I2C bus {number} (/dev/i2c-{number}); there is: {there}. "
+                f"there is no I2C bus {number} (/dev/i2c-{number}); there is: {there('i2c-*')}. "
                 "Enable I2C in the host's settings or load the module i2c-dev"
             ) from None
         except PermissionError:
-            raise BusError(
-                f"/dev/i2c-{number} may not be opened: add yourself to its group (often: sudo usermod -aG i2c $USER), "
-                "then log in again"
-            ) from None
+            raise BusError(not_allowed(f"/dev/i2c-{number}", "i2c")) from None
         except OSError as problem:
             raise BusError(f"/dev/i2c-{number} cannot be opened: {problem.strerror or problem}") from None
+        can = self._bus.funcs
+        self.longest: int | None = None
+        if not can & I2cFunc.I2C:
+            self.longest = next((count for function, count in SMBUS if can & function), None)
+            if self.longest is None or not can & I2cFunc.SMBUS_READ_BYTE:
+                self.close()
+                raise BusError(f"the adapter of I2C bus {number} can neither do I2C transfers nor write SMBus bytes")
 
     def __repr__(self) -> str:
         return f"<LinuxBus {self.number}, {self.hz} Hz{'' if self._bus else ', closed'}>"
 
     def write(self, address: int, data: bytes) -> None:
-        """Write bytes to a device, in one transfer as far as the kernel allows. Raises BusError."""
-        messages = [
-            i2c_msg.write(address, data[start : start + MOST_BYTES]) for start in range(0, len(data), MOST_BYTES)
-        ]
-        for start in range(0, len(messages), MOST_MESSAGES):
-            self._transfer(address, messages[start : start + MOST_MESSAGES])
+        """Write bytes to a device, in one transfer as far as the kernel allows.
+
+        Raises BusError; also for more than `longest` bytes.
+        """
+        if self.longest is None:
+            pieces = [data[start : start + MOST_BYTES] for start in range(0, len(data), MOST_BYTES)]
+            messages = [i2c_msg.write(address, piece) for piece in pieces]
+            for start in range(0, len(messages), MOST_MESSAGES):
+                self._call(address, "i2c_rdwr", *messages[start : start + MOST_MESSAGES])
+        elif len(data) > self.longest:
+            raise BusError(
+                f"the adapter of I2C bus {self.number} carries {self.longest} bytes at once, not {len(data)}"
+            )
+        elif len(data) == 1:
+            self._call(address, "write_byte", address, data[0])
+        elif len(data) == 2:
+            self._call(address, "write_byte_data", address, data[0], data[1])
+        elif data:
+            self._call(address, "write_i2c_block_data", address, data[0], list(data[1:]))
 
     def read(self, address: int, count: int) -> bytes:
         """Read up to 8192 bytes from a device. Raises BusError."""
+        if self.longest is not None:
+            return bytes(self._call(address, "read_byte", address) for _ in range(count))
         message = i2c_msg.read(address, count)
-        self._transfer(address, [message])
+        self._call(address, "i2c_rdwr", message)
         return bytes(message)
 
     def wait_us(self, us: float) -> None:
         """Wait at least so long."""
-        time.sleep(us / 1e6)
+        wait_us(us)
 
     def close(self) -> None:
         """Give the bus back."""
@@ -82,20 +110,19 @@ class LinuxBus:
     ) -> None:
         self.close()
 
-    def _transfer(self, address: int, messages: list[i2c_msg]) -> None:
+    def _call(self, address: int, name: str, *arguments: object) -> int:
         if self._bus is None:
             raise ClosedError(f"the I2C bus {self.number} was closed: make a new LinuxBus")
         try:
-            self._bus.i2c_rdwr(*messages)
+            result = getattr(self._bus, name)(*arguments)
         except OSError as problem:
             if problem.errno in NO_ANSWER:
                 raise NoAnswerError(
                     f"nobody acknowledges at address {address:#04x} on I2C bus {self.number}: check supply and wires "
                     f"(SDA and SCL swapped?), and the address pads; 'lumek scan --bus {self.number}' lists who answers"
                 ) from None
-            if problem.errno == errno.EOPNOTSUPP:
-                raise BusError(f"the adapter of I2C bus {self.number} cannot do plain I2C transfers") from None
             raise BusError(f"I2C bus {self.number}: {problem.strerror or problem}") from None
+        return int(result or 0)
 
 
 def _device_tree_hz(number: int) -> int | None:

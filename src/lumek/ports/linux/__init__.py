@@ -1,0 +1,30 @@
+"""The hardware of a Linux host. What a port needs is loaded when it is used, so that one does not ask for another's.
+
+| port | is | through |
+|---|---|---|
+| `LinuxBus(1)` | an I2C bus | smbus2 |
+| `LinuxLines("/dev/gpiochip0")` | GPIO lines | gpiod |
+| `LinuxSpi(0, 0)` | SPI to a shift register | spidev (extra: spi) |
+| `LinuxPwm(0, 1)` | a PWM channel | sysfs |
+| `LinuxLed("panel")` | an LED class device | sysfs |
+"""
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from lumek.ports.linux.bus import LinuxBus
+    from lumek.ports.linux.light import LinuxLed, LinuxPwm
+    from lumek.ports.linux.lines import LinuxLines
+    from lumek.ports.linux.spi import LinuxSpi
+
+__all__ = ["LinuxBus", "LinuxLed", "LinuxLines", "LinuxPwm", "LinuxSpi"]
+
+MODULES = {"LinuxBus": "bus", "LinuxLed": "light", "LinuxLines": "lines", "LinuxPwm": "light", "LinuxSpi": "spi"}
+
+
+def __getattr__(name: str) -> Any:
+    if name not in MODULES:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    from importlib import import_module
+
+    return getattr(import_module(f"{__name__}.{MODULES[name]}"), name)

@@ -1,0 +1,81 @@
+"""SPI on Linux, through /dev/spidevB.D.
+
+Source: Linux documentation, spidev: the chip select goes back to rest at the end of each message. Wired to the latch
+clock of a shift register, it is the latch pulse; so each byte is a message of its own.
+"""
+
+from types import TracebackType
+from typing import Any
+
+from lumek.errors import ClosedError, PortError
+from lumek.ports.linux.files import not_allowed, there
+from lumek.ports.linux.waiting import wait_us
+
+CALL_US = 2
+"""A message takes longer than its bits by at least that."""
+
+
+class LinuxSpi:
+    """The device /dev/spidev`bus`.`device`, as a serial port to a shift register.
+
+    Wire MOSI to SER, SCLK to SRCLK and the chip select to RCLK. hz: the clock, up to 10_000_000.
+    Raises PortError when the device is missing or may not be used, or the package spidev is not installed.
+    """
+
+    def __init__(self, bus: int = 0, device: int = 0, hz: int = 1_000_000) -> None:
+        self.path = f"/dev/spidev{bus}.{device}"
+        if not isinstance(hz, int) or not 1000 <= hz <= 10_000_000:
+            raise PortError(f"the clock of SPI is 1000 to 10000000 Hz, not {hz!r}")
+        self.hz = hz
+        self.state_us = 8_000_000 / hz + CALL_US
+        self._spi: Any = None
+        try:
+            from spidev import SpiDev
+        except ImportError:
+            raise PortError("SPI needs the package spidev: pip install 'lumek[spi]'") from None
+        spi = SpiDev()
+        try:
+            spi.open(bus, device)
+            spi.max_speed_hz = hz
+            spi.mode = 0
+        except FileNotFoundError:
+            raise PortError(
+                f"there is no {self.path}; there is: {there('spidev*')}. Enable SPI in the host's settings"
+            ) from None
+        except PermissionError:
+            raise PortError(not_allowed(self.path, "spi")) from None
+        except OSError as problem:
+            raise PortError(f"{self.path} cannot be opened: {problem.strerror or problem}") from None
+        self._spi = spi
+
+    def __repr__(self) -> str:
+        return f"<LinuxSpi {self.path}, {self.hz} Hz{'' if self._spi else ', closed'}>"
+
+    def send(self, data: bytes) -> None:
+        """Bytes out, highest bit first, and one latch pulse after each. Raises PortError."""
+        if self._spi is None:
+            raise ClosedError(f"{self.path} was closed: make a new LinuxSpi")
+        write = self._spi.writebytes
+        try:
+            for byte in data:
+                write((byte,))
+        except OSError as problem:
+            raise PortError(f"{self.path}: {problem.strerror or problem}") from None
+
+    def wait_us(self, us: float) -> None:
+        """Wait at least so long."""
+        wait_us(us)
+
+    def close(self) -> None:
+        """Give the device back."""
+        if self._spi is not None:
+            self._spi.close()
+            self._spi = None
+
+    def __enter__(self) -> "LinuxSpi":
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()

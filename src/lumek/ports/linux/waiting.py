@@ -1,0 +1,16 @@
+"""Waiting on a host whose sleep is late."""
+
+import time
+
+SPIN_US = 200
+"""Up to here a wait is spent turning: `sleep` would come back some 60 us late."""
+
+
+def wait_us(us: float) -> None:
+    """Wait at least so long."""
+    if us > SPIN_US:
+        time.sleep(us / 1e6)
+        return
+    end = time.perf_counter_ns() + us * 1000
+    while time.perf_counter_ns() < end:
+        pass
