@@ -31,6 +31,7 @@ if TYPE_CHECKING:
         """What a panel asks of its wiring."""
 
         width: int
+        byte_us: int
         controllers: int
         has_backlight: bool
         can_read: bool
@@ -399,7 +400,7 @@ class Panel:
             wanted.counter = self._grid[row][column] if self._cursor_shape and here else None
             wanted.underline, wanted.blink = CURSOR_SHAPES[self._cursor_shape if here else None]
             wanted.on, wanted.shift = self._on, self._shift
-            more, reached = plan(shown[number], wanted, self._geometry, self._timings[number])
+            more, reached = plan(shown[number], wanted, self._geometry, self._timings[number], self._link.byte_us)
             steps += more
             after.append(reached)
         self._link.send(steps)

@@ -1,12 +1,18 @@
 """From what a controller shows to what is wanted: which steps lead there."""
 
 from lumek.core.geometry import MEMORY, Geometry
-from lumek.core.instructions import Step, Timing, clear_display, display_control, set_ddram_address, shift_display
+from lumek.core.instructions import (
+    DATA_US,
+    Step,
+    Timing,
+    clear_display,
+    display_control,
+    set_ddram_address,
+    shift_display,
+)
 from lumek.core.rom import BLANK
 
 BLANKS = bytes((BLANK,)) * MEMORY
-CLEAR_PAYS_FROM = 8
-"""From so many cells to blank, clearing takes less time on the wire than writing spaces (I2C at 100 kHz)."""
 
 
 class Picture:
@@ -41,11 +47,14 @@ class Picture:
         return display_control(self.on, self.underline, self.blink)
 
 
-def plan(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing) -> tuple[list[Step], Picture]:
+def plan(
+    shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing, byte_us: int = 0
+) -> tuple[list[Step], Picture]:
     """The steps that turn the picture `shown` into `wanted`, and the picture as it is after them.
 
     Only cells that differ are sent. The display is switched off before anything else changes and on after
     everything has, so a panel that was blanked comes back complete.
+    byte_us: microseconds that the link needs for a byte, where that is longer than what the controller needs.
     """
     after = wanted.copy()
     steps = []
@@ -57,9 +66,11 @@ def plan(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing) ->
 
     codes = shown.codes
     changed = [] if codes == wanted.codes else [i for i in range(MEMORY) if codes[i] != wanted.codes[i]]
-    if len(changed) >= CLEAR_PAYS_FROM and wanted.shift == 0 and wanted.codes == BLANKS:
-        steps.append(timing.instruction(clear_display()))
-        changed, counter, shift = [], 0, 0
+    if changed and wanted.shift == 0 and wanted.codes == BLANKS:
+        clear = timing.instruction(clear_display())
+        if clear.us + byte_us < len(changed) * max(byte_us, timing.scaled(DATA_US)):
+            steps.append(clear)
+            changed, counter, shift = [], 0, 0
 
     while changed:
         first = changed[0]

@@ -82,6 +82,7 @@ class Direct:
         drive_ns = getattr(lines, "drive_ns", 0)
         self._hurries = drive_ns < LEVEL_NS
         self._drive_ns = 1000 if self._hurries else drive_ns
+        self.byte_us = 16 // self.width * self._drive_ns // 1000
         self._due: dict[int, Step | None] = {1: None, 2: None}
         self._shared = shared(lines)
         if hasattr(lines, "claim"):

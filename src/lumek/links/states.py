@@ -57,6 +57,7 @@ class PortStates:
                 if nibble >> weight & 1:
                     self._nibbles[nibble] |= bits[role]
         self._state_us = state_us
+        self.byte_us = int(STATES * state_us)
         self._state: int | None = None
         self._tables: dict[tuple[int, int, int], list[bytes]] = {}
         self.light(True)

@@ -46,14 +46,39 @@ def scheme_named(name: str) -> Scheme:
     return SCHEMES[name]
 
 
+def colours(twin: Twin, scheme: str) -> tuple[Colour, Colour, Colour]:
+    """The colours of glass, dark dots and clear dots, as backlight and contrast make them."""
+    named = scheme_named(scheme)
+    glass, lit, unlit = (
+        _lit_up(dark, bright, twin.glow)
+        for dark, bright in (
+            (named.dark_glass, named.glass),
+            (named.dark_lit, named.lit),
+            (named.dark_unlit, named.unlit),
+        )
+    )
+    return glass, _mixed(unlit, lit, min(1, 2 * twin.contrast)), _mixed(unlit, lit, max(0, 2 * twin.contrast - 1))
+
+
+def _lit_up(dark: Colour, bright: Colour, glow: tuple[float, float, float]) -> Colour:
+    """A colour between its look in the dark and that in white light, or in light of another colour."""
+    red, green, blue = glow
+    if red == green == blue:
+        return _mixed(dark, bright, red)
+    most = max(bright)
+    light = round(red * most), round(green * most), round(blue * most)
+    return max(dark[0] // 2, light[0]), max(dark[1] // 2, light[1]), max(dark[2] // 2, light[2])
+
+
+def _mixed(one: Colour, other: Colour, share: float) -> Colour:
+    """A colour on the way from one to the other."""
+    red, green, blue = (round(a + (b - a) * share) for a, b in zip(one, other, strict=True))
+    return red, green, blue
+
+
 def picture(twin: Twin, scheme: str = "meadow") -> Image.Image:
     """An RGB image of the panel, about 1100 pixels wide for 20 columns: board, bezel, glass, cells and dots."""
-    colours = scheme_named(scheme)
-    glass, lit, unlit = (
-        (colours.glass, colours.lit, colours.unlit)
-        if twin.backlight
-        else (colours.dark_glass, colours.dark_lit, colours.dark_unlit)
-    )
+    glass, lit, unlit = colours(twin, scheme)
     face = _face(twin.dots(), glass, lit, unlit)
     height, width = face.shape[:2]
     edge = MARGIN + BEZEL + BOARD

@@ -8,7 +8,7 @@ from rich.panel import Panel as Frame
 from rich.text import Text
 
 from lumek.twin.module import Twin
-from lumek.twin.picture import Colour, scheme_named
+from lumek.twin.picture import Colour, colours
 
 # Weights of the 2x4 dots of a Braille character above U+2800, row by row (Unicode, "Braille Patterns").
 BRAILLE = np.array([[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]])
@@ -23,7 +23,7 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame
     Braille character (64), or the text (24). The text, too, when the console is no terminal or does not speak UTF-8.
     On a console narrower than that the rows are folded, so that nothing is lost.
     """
-    colours = scheme_named(scheme)
+    glass, lit, _ = colours(twin, scheme)
     room = console.width - FRAME if console.is_terminal and console.encoding == "utf-8" else 0
     image = _image(twin)
     if image.shape[1] <= room and image.shape[0] // 2 + FRAME <= console.height:
@@ -32,7 +32,6 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame
         lines = _braille(image)
     else:
         lines = twin.rows
-    glass, lit = (colours.glass, colours.lit) if twin.backlight else (colours.dark_glass, colours.dark_lit)
     style = f"{_hex(lit)} on {_hex(glass)}"
     if console.width < len(lines[0]) + FRAME:
         return Text("\n".join(lines), style=style, overflow="fold")
