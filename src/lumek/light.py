@@ -146,7 +146,7 @@ def tint_of(value: "bool | float | str", offers: str) -> "tuple[float, float, fl
         if offers == "colour":
             return _tint_named(value)
         raise SettingError(f"backlight {value!r} is not possible: this backlight {CAN[offers]}")
-    possible = isinstance(value, (int, float)) and 0 <= value <= 1 and (offers != "switch" or value in (0, 1))
+    possible = isinstance(value, (bool, int, float)) and 0 <= value <= 1 and (offers != "switch" or value in (0, 1))
     if not possible:
         raise SettingError(f"backlight {value!r} is not possible: this backlight {CAN[offers]}")
     return float(value), float(value), float(value)

@@ -1,7 +1,8 @@
-"""The same work for MicroPython and CPython: what goes over the bus is printed, a line for each call."""
+"""The same work for MicroPython and CPython: what goes over bus, lines and SPI is printed, a line for each call."""
 
 import lumek
-from lumek.ports.board import BoardBus
+from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
+from lumek.ports.three_lines import SerialLines
 
 
 class RecordingBus(BoardBus):
@@ -24,14 +25,52 @@ class Recorder:
         data[:] = b"\xff" * len(data)
 
 
-for size, rom, hz, lines in (
-    ("20x4", "A00", 100000, None),
-    ("16x2", "A02", 400000, {"rs": 6, "rw": 5, "e": 4, "backlight": 7, "d4": 0, "d5": 1, "d6": 2, "d7": 3}),
-    ("8+8x1", "A00", 1000000, {"rs": 0, "backlight": 3, "e": 1, "d4": 7, "d5": 5, "d6": 4, "d7": 2}),
-):
-    recorder = Recorder()
-    bus = RecordingBus(recorder, hz)
-    panel = lumek.Panel(size, lumek.Backpack(bus, 0x3F, lines=lines), rom)
+class Pin:
+    """A pin of a board that records. Read, it is low at every third time, as a busy flag that clears would be."""
+
+    OUT, IN = 1, 0
+    reads = 0
+
+    def __init__(self, name):
+        self.name = name
+
+    def init(self, mode, value=0):
+        print("pin", self.name, "out" if mode else "in", value)
+
+    def value(self, level=None):
+        if level is None:
+            Pin.reads += 1
+            return int(Pin.reads % 3 > 0)
+        print("pin", self.name, level)
+
+    __call__ = value
+
+
+class RecordingLines(BoardLines):
+    def drive(self, levels):
+        for line in sorted(levels):
+            super().drive({line: levels[line]})
+
+    def wait_us(self, us):
+        print("wait", us)
+
+
+class RecordingSpi(BoardSpi):
+    def wait_us(self, us):
+        print("wait", us)
+
+
+class Spi:
+    def write(self, data):
+        print("write", data[0])
+
+
+class Pwm:
+    def duty_u16(self, duty):
+        print("duty", duty)
+
+
+def work(panel):
     panel[:] = "Good morning,\nbees! 34.8°C\n41.42 kg ½ Žluťoučký\nПривет アリ"
     panel[0, 0:8] = "Hive 3"
     panel[-1, -1] = "é"
@@ -40,11 +79,34 @@ for size, rom, hz, lines in (
         panel.cursor, panel.cursor_shape = (0, 4), "both"
         panel.slide(-3)
         panel[0] = "shifted"
-    print("|".join(panel.rows), panel[0, 1:5], panel.cursor)
+    print(panel, "|".join(panel.rows), panel[0, 1:5], panel.cursor)
     for place, (written, shown) in sorted(panel.compromises.items()):
         print(place, written, shown)
-    panel.backlight = panel.visible = False
-    panel.visible = recorder.broken = True
+    for attempt in (
+        lambda: setattr(panel, "backlight", False),
+        lambda: print("|".join(panel.read_back()), panel.memory()[2]),
+    ):
+        try:
+            attempt()
+        except lumek.LumekError as error:
+            print(type(error).__name__, error)
+    panel.visible = False
+    panel.visible = True
+
+
+for size, rom, hz, expander, lines in (
+    ("20x4", "A00", 100000, None, None),
+    ("16x2", "A02", 400000, None, {"rs": 6, "rw": 5, "e": 4, "backlight": 7, "d4": 0, "d5": 1, "d6": 2, "d7": 3}),
+    ("8+8x1", "A00", 1000000, None, {"rs": 0, "backlight": 3, "e": 1, "d4": 7, "d5": 5, "d6": 4, "d7": 2}),
+    ("40x4", "A00", 400000, None, {"rs": 0, "e2": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}),
+    ("20x2", "A00", 1700000, "mcp23008", None),
+    ("8x2", "A00", 400000, "mcp23008", {"rs": 0, "rw": 1, "e": 2, "d4": 4, "d5": 5, "d6": 6, "d7": 7}),
+):
+    recorder = Recorder()
+    bus = RecordingBus(recorder, hz)
+    panel = lumek.Panel(size, lumek.Backpack(bus, 0x27, expander, lines), rom)
+    work(panel)
+    recorder.broken = True
     for key, value in ((0, "x"), (7, "x"), (0, 7)):
         try:
             panel[key] = value
@@ -53,3 +115,26 @@ for size, rom, hz, lines in (
     recorder.broken = False
     panel[0, 1] = "y"
     panel.clear()
+
+lines = RecordingLines({name: Pin(name) for name in range(20)})
+for size, link in (
+    ("16x2", lumek.Direct(lines, rs=0, e=1, data=(2, 3, 4, 5), backlight=6, backlight_on=0)),
+    ("8x1", lumek.Direct(lines, rs=0, e=7, data=(2, 3, 4, 5))),
+    ("40x4", lumek.Direct(lines, rs=0, rw=8, e=1, e2=9, data=(2, 3, 4, 5))),
+    ("20x4", lumek.Direct(lines, rs=0, rw=8, e=1, data=(2, 3, 4, 5, 10, 11, 12, 13))),
+    ("16x2", lumek.ShiftRegister(RecordingSpi(Spi(), Pin("latch")), {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6})),
+    ("8x1", lumek.ShiftRegister(SerialLines(lines, 17, 18, 19), {"rs": 7, "e": 6, "d4": 5, "d5": 4, "d6": 3, "d7": 2, "backlight": 0})),
+):  # fmt: skip
+    panel = lumek.Panel(size, link)
+    work(panel)
+
+channels = [BoardPwm(Pwm()) for _ in range(4)]
+panel = lumek.Panel("16x2", link, backlight=channels[:3], contrast=channels[3])
+panel.contrast = 0.4
+for value in ("#20c0a0", "honey", 0.5, "no such", 2):
+    try:
+        panel.backlight = value
+    except lumek.LumekError as error:
+        print(error)
+panel = lumek.Panel("16x2", link, backlight=lumek.LineLight(lines, 14))
+panel.backlight = False

@@ -103,6 +103,10 @@ def shift_register_twin(
     return twin, twin.port
 
 
+POWER_ON_NS = -1_000_000
+"""What is fixed by the board stands before the ports wake up, at 0."""
+
+
 def _module(
     size: str,
     rom: str | Rom,
@@ -113,5 +117,5 @@ def _module(
 ) -> Twin:
     twin = Twin(size, rom_named(rom), clock, backlight_on, controllers)
     fixed = {"rw": 0, "backlight": backlight_on}
-    twin.set_pins({pin: level for pin, level in fixed.items() if pin not in lines}, clock.now_ns - 1_000_000)
+    twin.set_pins({pin: level for pin, level in fixed.items() if pin not in lines}, POWER_ON_NS)
     return twin

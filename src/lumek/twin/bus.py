@@ -1,5 +1,6 @@
 """The simulated I2C bus, and the clock that everything simulated goes by."""
 
+import threading
 from typing import Protocol
 
 from lumek.errors import NoAnswerError
@@ -39,6 +40,7 @@ class TwinBus:
         self.transfers = 0
         self._devices: dict[int, Device] = {}
         self._bytes_left: int | None = None
+        self._lock = threading.RLock()
 
     def __repr__(self) -> str:
         return f"<TwinBus {self.hz} Hz, devices at {self._there()}>"
@@ -57,26 +59,31 @@ class TwinBus:
 
     def write(self, address: int, data: bytes) -> None:
         """Write bytes to a device. Raises NoAnswerError when nobody acknowledges."""
-        device = self._begin(address)
-        for number, byte in enumerate(data):
-            if not self._clocked():
-                raise NoAnswerError(f"address {address:#04x} stopped acknowledging after {number} of {len(data)} bytes")
-            device.write(byte, self.clock.now_ns)
-        self._pass(1)
+        with self._lock:
+            device = self._begin(address)
+            for number, byte in enumerate(data):
+                if not self._clocked():
+                    raise NoAnswerError(
+                        f"address {address:#04x} stopped acknowledging after {number} of {len(data)} bytes"
+                    )
+                device.write(byte, self.clock.now_ns)
+            self._pass(1)
 
     def read(self, address: int, count: int) -> bytes:
         """Read bytes from a device. Raises NoAnswerError when nobody acknowledges."""
-        device = self._begin(address)
-        data = bytearray()
-        for _ in range(count):
-            data.append(device.read(self.clock.now_ns))
-            self._clocked()
-        self._pass(1)
+        with self._lock:
+            device = self._begin(address)
+            data = bytearray()
+            for _ in range(count):
+                data.append(device.read(self.clock.now_ns))
+                self._clocked()
+            self._pass(1)
         return bytes(data)
 
     def wait_us(self, us: float) -> None:
         """Let simulated time pass."""
-        self.clock.now_ns += round(us * 1000)
+        with self._lock:
+            self.clock.now_ns += round(us * 1000)
 
     def _begin(self, address: int) -> Device:
         self.transfers += 1
