@@ -41,7 +41,7 @@ class Pin:
         if level is None:
             Pin.reads += 1
             return int(Pin.reads % 3 > 0)
-        print("pin", self.name, level)
+        return print("pin", self.name, level)
 
     __call__ = value
 
@@ -116,14 +116,16 @@ for size, rom, hz, expander, lines in (
     panel[0, 1] = "y"
     panel.clear()
 
+outputs = {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6}
+turned = {"rs": 7, "e": 6, "d4": 5, "d5": 4, "d6": 3, "d7": 2, "backlight": 0}
 lines = RecordingLines({name: Pin(name) for name in range(20)})
 for size, link in (
     ("16x2", lumek.Direct(lines, rs=0, e=1, data=(2, 3, 4, 5), backlight=6, backlight_on=0)),
     ("8x1", lumek.Direct(lines, rs=0, e=7, data=(2, 3, 4, 5))),
     ("40x4", lumek.Direct(lines, rs=0, rw=8, e=1, e2=9, data=(2, 3, 4, 5))),
     ("20x4", lumek.Direct(lines, rs=0, rw=8, e=1, data=(2, 3, 4, 5, 10, 11, 12, 13))),
-    ("16x2", lumek.ShiftRegister(RecordingSpi(Spi(), Pin("latch")), {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6})),
-    ("8x1", lumek.ShiftRegister(SerialLines(lines, 17, 18, 19), {"rs": 7, "e": 6, "d4": 5, "d5": 4, "d6": 3, "d7": 2, "backlight": 0})),
+    ("16x2", lumek.ShiftRegister(RecordingSpi(Spi(), Pin("latch")), outputs)),
+    ("8x1", lumek.ShiftRegister(SerialLines(lines, 17, 18, 19), turned)),
 ):  # fmt: skip
     panel = lumek.Panel(size, link)
     work(panel)

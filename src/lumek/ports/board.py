@@ -67,6 +67,9 @@ class BoardLines:
         self._pins = pins
         self._outputs: dict[Any, bool] = {}
 
+    def __repr__(self) -> str:
+        return f"<BoardLines, {len(self._pins)} pins>"
+
     def drive(self, levels: "Mapping[Any, int]") -> None:
         """Make these lines outputs at these levels, one after the other."""
         for line in levels:
@@ -121,6 +124,9 @@ class BoardSpi:
     def __init__(self, spi: "Any", latch: "Any") -> None:
         self._write = spi.write
         self._latch = latch
+
+    def __repr__(self) -> str:
+        return "<BoardSpi>"
 
     def send(self, data: bytes) -> None:
         """Bytes out, highest bit first, and one latch pulse after each."""
