@@ -6,11 +6,10 @@ real one, whose backpack is at address 0x27.
 
 import sys
 
-from rich.console import Console
+from apiary import show
 
 import lumek
 from lumek.ports.linux import LinuxBus
-from lumek.twin.terminal import terminal_view
 
 
 def write_label(panel: lumek.Panel) -> None:
@@ -28,9 +27,7 @@ def main() -> None:
         write_label(panel)
         for weight in (41.38, 41.40, 41.42):
             panel[3, 8:14] = f"{weight:6.2f}"
-    if panel.twin:
-        console = Console()
-        console.print(terminal_view(panel.twin, console))
+    show(panel.twin)
 
 
 if __name__ == "__main__":

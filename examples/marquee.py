@@ -6,10 +6,9 @@ rows, so the upper one is assigned anew; only the cells that differ are sent.
 
 from collections.abc import Iterator
 
-from rich.console import Console
+from apiary import show
 
 import lumek
-from lumek.twin.terminal import terminal_view
 
 NEWS = "Linden in flower: 1.4 kg today  *  "
 
@@ -22,15 +21,14 @@ def windows(text: str, columns: int) -> Iterator[str]:
 
 def main() -> None:
     """Run once through the news."""
-    console = Console()
     panel = lumek.simulate("16x2", hz=400_000)
     bus = panel.twin.port
     panel[1] = "Hive 3     14:20"
     for number, part in enumerate(windows(NEWS, panel.shape[1])):
         panel[0] = part
         if number % 10 == 0:
-            console.print(terminal_view(panel.twin, console))
-    console.print(f"{len(NEWS)} moments, {bus.sent} bytes, {bus.clock.now_ns / 1e6:.0f} ms on the bus")
+            show(panel.twin)
+    print(f"{len(NEWS)} moments, {bus.sent} bytes, {bus.clock.now_ns / 1e6:.0f} ms on the bus")
 
 
 if __name__ == "__main__":

@@ -1,7 +1,6 @@
 """The command line, as it is met in a shell."""
 
 import os
-import runpy
 import subprocess
 import sys
 from pathlib import Path
@@ -81,11 +80,27 @@ def test_importing_lumek_and_its_help_load_little_and_ascii_is_enough() -> None:
     assert asked.endswith("set()\n")
 
 
-def test_the_program_of_the_readme_and_the_example_do_what_they_say(
-    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_the_program_of_the_readme_does_what_it_says(capsys: pytest.CaptureFixture[str]) -> None:
     exec((ROOT / "README.md").read_text(encoding="utf-8").split("```python\n")[1].split("```")[0], {})
     assert capsys.readouterr().out.splitlines()[:2] == ["Hive 3              ", "41.4 kg       34.8°C"]
-    monkeypatch.setattr(sys, "argv", ["hive_label.py"])
-    runpy.run_path(str(ROOT / "examples/hive_label.py"), run_name="__main__")
-    assert "│ Weight   41.42 kg    │" in capsys.readouterr().out
+
+
+EXAMPLES = {
+    "hive_label": ["│ Weight   41.42 kg    │"], "marquee": ["│ flower: 1.4 kg t │", "35 moments"],
+    "direct_four_lines": ["│ Weight  40.38 kg │"],
+    "direct_eight_lines": ["│ Brood nest   35.0 °C │", "holds ['Brood nest   35.0 °C', 'Hum           246 Hz']"],
+    "two_panels": ["│ Weight      41.08 kg │", "│ Foragers 121/min │"],
+    "wide_panel": ["│ Hive 3     06:00 10:00 14:00 18:00 22:00 │", "│ Foragers       0    75   127    43     0 │"],
+    "shift_register": ["│ Shutter closed   │", "│ Shutter open     │"], "colour_backlight": ["│ Battery    06:00 │"],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "name", sorted(path.stem for path in (ROOT / "examples").glob("*.py") if path.stem != "apiary")
+)
+def test_an_example_shows_its_panel_without_hardware(name: str) -> None:
+    command = [sys.executable, ROOT / f"examples/{name}.py"]
+    ran = subprocess.run(command, capture_output=True, text=True, check=False, env={**os.environ, "PYTHONUTF8": "1"})
+    assert (ran.returncode, ran.stderr) == (0, "")
+    assert all(line in ran.stdout for line in EXAMPLES[name])
+    assert " us: " not in ran.stdout  # how a violation would begin

@@ -50,7 +50,7 @@ def colours(twin: Twin, scheme: str) -> tuple[Colour, Colour, Colour]:
     """The colours of glass, dark dots and clear dots, as backlight and contrast make them."""
     named = scheme_named(scheme)
     glass, lit, unlit = (
-        _lit_up(dark, bright, twin.glow)
+        _tinted(dark, bright, twin.glow) if "red" in twin.lamps else _mixed(dark, bright, max(twin.glow))
         for dark, bright in (
             (named.dark_glass, named.glass),
             (named.dark_lit, named.lit),
@@ -60,14 +60,10 @@ def colours(twin: Twin, scheme: str) -> tuple[Colour, Colour, Colour]:
     return glass, _mixed(unlit, lit, min(1, 2 * twin.contrast)), _mixed(unlit, lit, max(0, 2 * twin.contrast - 1))
 
 
-def _lit_up(dark: Colour, bright: Colour, glow: tuple[float, float, float]) -> Colour:
-    """A colour between its look in the dark and that in white light, or in light of another colour."""
-    red, green, blue = glow
-    if red == green == blue:
-        return _mixed(dark, bright, red)
-    most = max(bright)
-    light = round(red * most), round(green * most), round(blue * most)
-    return max(dark[0] // 2, light[0]), max(dark[1] // 2, light[1]), max(dark[2] // 2, light[2])
+def _tinted(dark: Colour, bright: Colour, glow: tuple[float, float, float]) -> Colour:
+    """A colour that is as bright as `bright`, in the light of lamps of several colours; at least as in the dark."""
+    red, green, blue = (max(low, round(share * max(bright))) for low, share in zip(dark, glow, strict=True))
+    return red, green, blue
 
 
 def _mixed(one: Colour, other: Colour, share: float) -> Colour:

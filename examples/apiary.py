@@ -1,0 +1,25 @@
+"""What the examples share: the readings of a made-up day at a made-up apiary, and the view in the terminal."""
+
+import csv
+from importlib.resources import files
+
+from rich.console import Console
+
+from lumek.twin import Twin
+from lumek.twin.terminal import terminal_view
+
+
+def reading_at(time: str) -> dict[str, str]:
+    """The readings of hive 3 at a time of the day, "00:00" to "23:50" in steps of ten minutes."""
+    with (files("lumek") / "data" / "hive_day.csv").open(encoding="utf-8") as file:
+        return next(reading for reading in csv.DictReader(file) if reading["time"] == time)
+
+
+def show(twin: Twin | None, scheme: str = "meadow") -> None:
+    """Print what a simulated panel shows, and whether it was treated well; nothing for a real one."""
+    if twin is None:
+        return
+    console = Console()
+    console.print(terminal_view(twin, console, scheme))
+    for violation in twin.violations:
+        console.print(str(violation))

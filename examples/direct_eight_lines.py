@@ -1,0 +1,33 @@
+"""A 20x2 panel on eleven GPIO lines: eight for data, and RW, so that the busy flag is read and nothing waits too long.
+
+python examples/direct_eight_lines.py shows it on a simulated panel; with a chip (python examples/direct_eight_lines.py
+/dev/gpiochip0) on a real one. RW may only be wired where the host bears the panel's 5 V, or through a level shifter.
+"""
+
+import sys
+
+from apiary import reading_at, show
+
+from lumek import Direct, Panel
+from lumek.ports.linux import LinuxLines
+from lumek.twin import direct_twin
+
+DATA = {"d0": 2, "d1": 3, "d2": 4, "d3": 17, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
+
+
+def main() -> None:
+    """Show the brood nest and the hum at noon, then read back what stands in the panel."""
+    if len(sys.argv) > 1:
+        twin, lines = None, LinuxLines(sys.argv[1])
+    else:
+        twin, lines = direct_twin("20x2", {"rs": 10, "rw": 11, "e": 9, **DATA})
+    panel = Panel("20x2", Direct(lines, rs=10, rw=11, e=9, data=tuple(DATA.values())))
+    noon = reading_at("12:00")
+    panel[0] = f"Brood nest   {float(noon['brood_c']):4.1f} °C"
+    panel[1] = f"Hum         {int(noon['hum_hz']):5} Hz"
+    show(twin)
+    print("The panel says it holds", panel.read_back())
+
+
+if __name__ == "__main__":
+    main()

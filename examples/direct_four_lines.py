@@ -1,0 +1,34 @@
+"""A 16x2 panel on six GPIO lines: RS, E and four for data, RW grounded.
+
+python examples/direct_four_lines.py shows it on a simulated panel; with a chip (python examples/direct_four_lines.py
+/dev/gpiochip0) on a real one.
+"""
+
+import sys
+
+from apiary import reading_at, show
+
+from lumek import Direct, Panel
+from lumek.ports.linux import LinuxLines
+from lumek.twin import direct_twin
+
+LINES = {"rs": 10, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
+
+
+def main() -> None:
+    """Follow the weight of hive 3 through the morning."""
+    if len(sys.argv) > 1:
+        twin, lines = None, LinuxLines(sys.argv[1])
+    else:
+        twin, lines = direct_twin("16x2", LINES)
+    panel = Panel("16x2", Direct(lines, rs=10, e=9, data=(12, 16, 20, 21)))
+    panel[1] = "Weight        kg"
+    for time in ("07:00", "09:00", "11:00"):
+        with panel.together():
+            panel[0] = f"Hive 3     {time}"
+            panel[1, 7:13] = f"{float(reading_at(time)['weight_kg']):6.2f}"
+        show(twin)
+
+
+if __name__ == "__main__":
+    main()
