@@ -16,11 +16,16 @@ from lumek.errors import (
     SizeError,
     TextError,
 )
-from lumek.light import LineLight
-from lumek.links.backpack import E2_LINES, LINES, Backpack
-from lumek.links.direct import Direct
-from lumek.links.shift_register import ShiftRegister
 from lumek.panel import Panel
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
+
+    from lumek.lamps import LineLight
+    from lumek.links.backpack import Backpack
+    from lumek.links.direct import Direct
+    from lumek.links.shift_register import ShiftRegister
 
 __all__ = [
     "Backpack",
@@ -42,12 +47,26 @@ __all__ = [
 ]
 
 
+LATER = {"Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
+         "LineLight": "lamps"}  # fmt: skip
+"""A program needs one of these; it is loaded when it is asked for, which saves memory on a microcontroller."""
+
+
+def __getattr__(name: str) -> "Any":
+    if name not in LATER:
+        raise AttributeError(f"module 'lumek' has no attribute {name!r}")
+    value = getattr(__import__("lumek." + LATER[name], None, None, [name]), name)
+    globals()[name] = value
+    return value
+
+
 def simulate(size: str, rom: str = "A00", hz: int = 100_000) -> Panel:
     """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
 
     hz: clock of the simulated bus. Raises SizeError or SettingError for what does not exist.
     """
     from lumek.core.geometry import Geometry
+    from lumek.links.backpack import E2_LINES, LINES, Backpack
     from lumek.twin import backpack_twin
 
     # A wrong size is told as on a real panel; a second E takes the place of RW.

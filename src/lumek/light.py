@@ -1,4 +1,4 @@
-"""Backlights: what can be asked of one, and those that have lines or channels of their own.
+"""What can be asked of a backlight.
 
 A light offers one of three things, which its attribute `offers` names, and has the method for it:
 
@@ -10,22 +10,10 @@ A light offers one of three things, which its attribute `offers` names, and has 
 """
 
 from lumek.errors import HookupError, SettingError
-from lumek.links.shared import shared
-from lumek.links.states import check_level
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Hashable
-    from typing import Any, Protocol
-
-    from lumek.links.direct import Lines
-
-    class Channel(Protocol):
-        """Something that can be dimmed: a PWM channel, an LED."""
-
-        def dim(self, fraction: float) -> None:
-            """Give it so much of its full power, 0.0 to 1.0."""
-
+    from typing import Any
 
 CAN = {
     "switch": "can be switched True or False only",
@@ -33,53 +21,6 @@ CAN = {
     "colour": "takes True, False, a brightness from 0.0 to 1.0, or a colour",
 }
 """What an error says of a light that offers this."""
-
-COLOURS = {
-    "white": "#ffffff", "red": "#ff0000", "green": "#00ff00", "blue": "#0000ff", "yellow": "#ffd000",
-    "orange": "#ff7000", "pink": "#ff4090", "purple": "#9000ff", "cyan": "#00d0ff", "turquoise": "#20c0a0",
-    "honey": "#ffa818", "black": "#000000",
-}  # fmt: skip
-"""Names for colours of light, as they look on a panel."""
-
-
-class LineLight:
-    """A backlight that a GPIO line switches.
-
-    lines: a lines port. line: the line, as the port knows it. on: the level that lights it.
-    """
-
-    offers = "switch"
-
-    def __init__(self, lines: "Lines", line: "Hashable", on: int = 1) -> None:
-        check_level("on", on)
-        self._lines, self._line, self._on = lines, line, on
-
-    def __repr__(self) -> str:
-        return f"<LineLight on line {self._line!r}>"
-
-    def switch(self, on: bool) -> None:
-        """Switch it."""
-        level = self._on if on else 1 - self._on
-        with shared(self._lines).lock:
-            self._lines.drive({self._line: level})
-            shared(self._lines).levels[self._line] = level
-
-
-class ThreeChannels:
-    """A backlight of three colours, each dimmed by a channel of its own."""
-
-    offers = "colour"
-
-    def __init__(self, red: "Channel", green: "Channel", blue: "Channel") -> None:
-        self._channels = red, green, blue
-
-    def __repr__(self) -> str:
-        return f"<ThreeChannels {self._channels}>"
-
-    def tint(self, red: float, green: float, blue: float) -> None:
-        """Give each colour so much of its full power, 0.0 to 1.0."""
-        for channel, fraction in zip(self._channels, (red, green, blue)):  # noqa: B905
-            channel.dim(fraction)
 
 
 class LinkLight:
@@ -100,6 +41,8 @@ class Backlight:
 
     def __init__(self, light: "Any") -> None:
         if isinstance(light, (tuple, list)) and len(light) == 3:
+            from lumek.lamps import ThreeChannels
+
             light = ThreeChannels(*light)
         if light is not None and getattr(light, "offers", None) not in CAN:
             raise HookupError(
@@ -139,27 +82,16 @@ class Backlight:
 def tint_of(value: "bool | float | str", offers: str) -> "tuple[float, float, float]":
     """The fractions of red, green and blue that a value asks for.
 
-    value: True, False, a fraction, "#rrggbb", or a name of COLOURS. offers: what the light does.
+    value: True, False, a fraction, "#rrggbb", or a name of `lumek.lamps.COLOURS`. offers: what the light does.
     Raises SettingError when the value is none of these, or more than the light offers.
     """
     if isinstance(value, str):
         if offers == "colour":
-            return _tint_named(value)
+            from lumek.lamps import tint_named  # not needed by most programs
+
+            return tint_named(value)
         raise SettingError(f"backlight {value!r} is not possible: this backlight {CAN[offers]}")
     possible = isinstance(value, (bool, int, float)) and 0 <= value <= 1 and (offers != "switch" or value in (0, 1))
     if not possible:
         raise SettingError(f"backlight {value!r} is not possible: this backlight {CAN[offers]}")
     return float(value), float(value), float(value)
-
-
-def _tint_named(value: str) -> "tuple[float, float, float]":
-    code = COLOURS.get(value.lower(), value)
-    try:
-        if len(code) != 7 or code[0] != "#":
-            raise ValueError(code)
-        red, green, blue = [int(code[place : place + 2], 16) / 255 for place in (1, 3, 5)]
-    except ValueError:
-        raise SettingError(
-            f"there is no colour {value!r}: write it as '#20c0a0' or as one of {', '.join(sorted(COLOURS))}"
-        ) from None
-    return red, green, blue
