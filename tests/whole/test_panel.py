@@ -1,5 +1,6 @@
-"""Panel, backpack, bus and simulated panel together."""
+"""Panel, link, port and simulated panel together."""
 
+import contextlib
 import threading
 
 import numpy as np
@@ -12,7 +13,7 @@ import lumek
 from lumek import Backpack, BusError, LumekError, Panel
 from lumek.core.geometry import SIZES
 from lumek.core.rom import rom_named
-from lumek.twin import Controller, backpack_twin
+from lumek.twin import Controller, TwinBus, TwinLines, backpack_twin
 
 ROLES = "rs", "rw", "e", "backlight", "d4", "d5", "d6", "d7"
 BOARDS = [dict(zip(ROLES, bits, strict=True)) for bits in ((0, 1, 2, 3, 4, 5, 6, 7), (6, 5, 4, 7, 0, 1, 2, 3))]
@@ -113,20 +114,64 @@ def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, wiring: 
     assert twin.backlight == (panel.backlight or not link.has_backlight)
 
 
-@settings(max_examples=150)
-@given(
-    st.binary(max_size=40), st.integers(0, 999), st.sampled_from(BOARDS), st.sampled_from(sorted({*SIZES} - {"40x4"}))
-)
-def test_start_up_works_from_any_state(garbage: bytes, seed: int, lines: dict[str, int], size: str) -> None:
-    controller = Controller(slow_supply=True, seed=seed, oscillator_hz=190_000)
-    twin, bus = backpack_twin(size, "A00", 100_000, 0x27, lines, controllers=[controller])
-    bus.wait_us(60_000)
-    bus.write(0x27, garbage)
-    panel = Panel(size, Backpack(bus, 0x27, lines=lines), twin=twin)
+CALLS = "write", "read", "drive", "sense", "send"
+
+
+def disturb(data: st.DataObject, port: object) -> None:
+    """What another program or a host that was reset may have done before."""
+    for chance in data.draw(st.lists(st.binary(min_size=1, max_size=5), max_size=12)):
+        if isinstance(port, TwinBus):
+            port.write(0x21, chance)
+        elif isinstance(port, TwinLines):
+            port.drive({line: byte & 1 for line, byte in zip(list(port.levels)[chance[0] % 8 :], chance, strict=False)})
+        else:
+            port.send(chance)
+
+
+@pytest.mark.parametrize("wiring", WIRINGS)
+@settings(max_examples=30)
+@given(st.data(), st.integers(0, 999), st.sampled_from(sorted(SIZES)))
+def test_start_up_works_from_any_state(wiring: str, data: st.DataObject, seed: int, size: str) -> None:
+    chips = [Controller(slow_supply=True, seed=seed + number, oscillator_hz=190_000) for number in range(2)]
+    twin, link = WIRINGS[wiring](data.draw, size, chips)
+    twin.port.wait_us(60_000)
+    disturb(data, twin.port)
+    panel = Panel(size, link, twin=twin)
     panel[0, :5] = "Hello"
     assert twin.rows == ["Hello".ljust(panel.shape[1])] + [" " * panel.shape[1]] * (panel.shape[0] - 1)
     panel.slide(panel.shape[1])
     assert "".join(twin.rows).replace("Hello", "").strip() == ""
+
+
+@pytest.mark.parametrize("wiring", WIRINGS)
+@settings(max_examples=40)
+@given(st.data(), st.sampled_from(["16x2", "40x4"]), st.integers(1, 400))
+def test_ctrl_c_at_any_moment_loses_nothing(wiring: str, data: st.DataObject, size: str, calls: int) -> None:
+    twin, link = WIRINGS[wiring](data.draw, size, [Controller(190_000), Controller(350_000)])
+    panel = Panel(size, link, twin=twin)
+    panel[:] = "stands\nsince before"
+    panel.slide(2)
+    real = {name: getattr(twin.port, name) for name in CALLS if hasattr(twin.port, name)}
+    left = [calls if "direct" in wiring or "lines" in wiring else calls % 5]
+
+    def stopped(name: str) -> object:
+        def call(*arguments: object) -> object:
+            left[0] -= 1
+            if left[0] < 0:
+                raise KeyboardInterrupt
+            return real[name](*arguments)
+
+        return call
+
+    for name in real:
+        setattr(twin.port, name, stopped(name))
+    with contextlib.suppress(KeyboardInterrupt):
+        panel[:] = "a\nb"
+        panel.slide(-1)
+    for name, call in real.items():
+        setattr(twin.port, name, call)
+    panel[0, 5] = "!"
+    assert panel.rows == twin.rows
 
 
 @pytest.mark.parametrize("hz", [100_000, 400_000])

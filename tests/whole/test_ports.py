@@ -145,10 +145,14 @@ def test_scan_and_show_reach_the_bus(
     kernel: type[Kernel], capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     twin, kernel.bus = backpack_twin("16x2", address=0x3E)
+    backpack_twin("16x2", address=0x20, bus=kernel.bus)
     for arguments in ("scan --bus 1", "show Bees --size 16x2 --bus 1 --address 0x3e"):
         with pytest.raises(SystemExit, match="0"):
             main(arguments.split())
-    assert capsys.readouterr().out.startswith("0x3e  PCF8574A, pads A2 open A1 open A0 bridged\n")
+    assert capsys.readouterr().out.splitlines()[:2] == [
+        "0x20  PCF8574 or MCP23008, pads A2 bridged A1 bridged A0 bridged",
+        "0x3e  PCF8574A, pads A2 open A1 open A0 bridged",
+    ]
     assert (twin.rows[0].rstrip(), twin.violations) == ("Bees", [])
     for error, message in ((errno.ENXIO, "no backpack answers on I2C bus 1"), (errno.EBUSY, "resource busy")):
         kernel.bus.cut()

@@ -42,7 +42,8 @@ def register(draw: st.DrawFn, size: str, three: bool, chips: list[Controller]) -
     lines = draw_lines(draw, roles, 8)
     wires, level = {"data": 5, "clock": 6, "latch": 7} if three else None, draw(st.integers(0, 1))
     hz = draw(st.sampled_from((100_000, 1_000_000, 12_000_000)))
-    twin, port = shift_register_twin(size, lines, "A00", hz, level, chips, wires)
+    outputs = draw(st.integers(0, 255)) & ~(1 << lines["e"] | 1 << lines.get("e2", lines["e"]))
+    twin, port = shift_register_twin(size, lines, "A00", hz, level, chips, wires, outputs)
     return twin, ShiftRegister(SerialLines(port, **wires) if wires else port, lines, level)
 
 

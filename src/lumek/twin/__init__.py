@@ -86,15 +86,16 @@ def shift_register_twin(
     backlight_on: int = 1,
     controllers: Sequence[Controller] = (),
     three_lines: Mapping[str, Hashable] | None = None,
+    outputs: int = 0,
 ) -> tuple[Twin, TwinSerial | TwinLines]:
     """A simulated panel behind a 74HC595, and the SPI at `hz` that leads to it.
 
     lines: as in `backpack_twin`. three_lines: the GPIO lines of "data", "clock" and "latch", to which the register is
-    wired instead of to SPI; what comes back is then the lines.
+    wired instead of to SPI; what comes back is then the lines. outputs: of the register when the supply comes on.
     """
     clock = Clock()
     twin = _module(size, rom, clock, lines, backlight_on, controllers)
-    register = Hc595(twin, lines)
+    register = Hc595(twin, lines, outputs)
     if three_lines is None:
         twin.port = TwinSerial(clock, register, hz)
     else:

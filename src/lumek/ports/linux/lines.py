@@ -148,7 +148,10 @@ class LinuxLines:
         count = chip.get_info().num_lines
         if isinstance(line, int):
             if not 0 <= line < count:
-                raise PortError(f"line {line} does not exist on {self.chip}: it has 0 to {count - 1}")
+                raise PortError(
+                    f"line {line} does not exist on {self.chip}: it has 0 to {count - 1}, "
+                    "which are not positions on the header"
+                )
             offset = line
         else:
             try:
