@@ -5,7 +5,7 @@ Source: HD44780U data sheet, tables 12 and 13 (bus timing), figures 9 (4 bits) a
 
 from lumek.errors import HookupError, NoAnswerError
 from lumek.links.shared import shared
-from lumek.links.states import SETTLE_US, check_level
+from lumek.links.states import check_level
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -191,12 +191,14 @@ class Direct:
             self.lines.wait_us(1)
 
     def _come_to_rest(self) -> None:
-        """When the levels are unknown, lower E, should it be high, and nothing else with it; then RW."""
+        """When the levels are unknown, lower E, should it be high, and nothing else with it; then RW.
+
+        Whatever that sets going is over when the start-up, which begins with a pause, goes on.
+        """
         known = self._shared.levels
         low: dict[Hashable, int] = dict.fromkeys(self._enables[self.controllers * 2 - 1], 0)
         if any(known.get(line) != 0 for line in low):
             self._drive(low)
-            self.lines.wait_us(SETTLE_US)
             known.update(low)
         self._set({self._rs: known.get(self._rs, 0)} if self._rw is None else {self._rw: 0})
 
