@@ -2,6 +2,7 @@
 
 from collections import namedtuple
 
+from lumek.core.cells import Cells
 from lumek.core.geometry import MEMORY, Geometry, is_whole
 from lumek.core.instructions import (
     DATA_US,
@@ -12,8 +13,8 @@ from lumek.core.instructions import (
     set_cgram_address,
     set_ddram_address,
 )
-from lumek.core.plan import BLANKS, Picture, plan
-from lumek.core.rom import BLANK, rom_named
+from lumek.core.plan import Picture, plan
+from lumek.core.rom import rom_named
 from lumek.core.startup import startup
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, TextError
 from lumek.light import Backlight, LinkLight
@@ -102,12 +103,12 @@ class Panel:
         self._lock = new_lock()
         self._together = 0
         self._closed = False
-        # A picture and the text behind it for each controller.
+        self._cells = Cells(self._geometry, self._rom)
+        # A picture for each controller.
         self._shown: list[Picture] | None = None
         self._wanted = [Picture() for _ in controllers]
-        self._text = [[" "] * MEMORY for _ in controllers]
-        self._grid = self._geometry.grid()
-        self._shift = 0
+        for picture, codes in zip(self._wanted, self._cells.codes):  # noqa: B905  MicroPython's zip has no strict
+            picture.codes = codes
         self._on = True
         self._cursor = (0, 0)
         self._cursor_shape: str | None = None
@@ -137,29 +138,19 @@ class Panel:
     def rows(self) -> list[str]:
         """The text on the glass, row by row, as it was written; blanked or not."""
         with self._lock:
-            return ["".join([self._text_of(row)[index] for index in self._grid[row]]) for row in range(self.shape[0])]
+            return self._cells.text(range(self._geometry.rows), range(self._geometry.columns))
 
     @property
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
         """{(row, column): (written, shown)} of the cells whose character the ROM lacks."""
-        found = {}
         with self._lock:
-            for row, indexes in enumerate(self._grid):
-                text = self._text_of(row)
-                for column, index in enumerate(indexes):
-                    written = text[index]
-                    shown = self._rom.find(written)[1]
-                    if shown != written:
-                        found[row, column] = (written, shown)
-        return found
+            return self._cells.compromises()
 
     def __getitem__(self, key: "Key") -> str:
         """The text of a place, its rows joined by line breaks."""
         rows, columns = self._place(key)
         with self._lock:
-            return "\n".join(
-                ["".join([self._text_of(row)[self._grid[row][column]] for column in columns]) for row in rows]
-            )
+            return "\n".join(self._cells.text(rows, columns))
 
     def __setitem__(self, key: "Key", text: str) -> None:
         """Fill a place with text: one line of it for each row, cut at the edge, blank after its end.
@@ -172,30 +163,16 @@ class Panel:
         lines = text.replace("\r\n", "\n").split("\n")
         with self._lock:
             self._check_open()
-            find = self._rom.find
-            for number, row in enumerate(rows):
-                indexes, written = self._grid[row], self._text_of(row)
-                codes = self._wanted[self._geometry.controller_of(row)].codes
-                line = lines[number] if number < len(lines) else ""
-                for place, column in enumerate(columns):
-                    index = indexes[column]
-                    if place < len(line):
-                        written[index] = line[place]
-                        codes[index] = find(line[place])[0]
-                    else:
-                        written[index] = " "
-                        codes[index] = BLANK
+            self._cells.fill(rows, columns, lines)
             self._flush()
 
     def clear(self) -> None:
         """Blank every cell, undo any slide and put the cursor in the first cell."""
         with self._lock:
             self._check_open()
-            self._text = [[" "] * MEMORY for _ in self._wanted]
-            for picture in self._wanted:
-                picture.codes[:] = BLANKS
+            self._cells.blank()
+            self._cells.slide_to(0)
             self._cursor = (0, 0)
-            self._slide_to(0)
             self._flush()
 
     def slide(self, columns: int) -> None:
@@ -208,7 +185,7 @@ class Panel:
             raise SettingError(f"slide takes a whole number of columns, not {columns!r}")
         with self._lock:
             self._check_open()
-            self._slide_to(self._shift + int(columns))
+            self._cells.slide_to(self._cells.shift + int(columns))
             self._flush()
 
     @property
@@ -323,12 +300,7 @@ class Panel:
         Raises HookupError when RW is not wired.
         """
         with self._lock:
-            memory = [self.memory(number).ddram for number in range(len(self._timings))]
-            rows = []
-            for row, indexes in enumerate(self._grid):
-                codes = memory[self._geometry.controller_of(row)]
-                rows.append("".join([self._rom.character(codes[index]) or "\ufffd" for index in indexes]))
-        return rows
+            return self._cells.drawn([self.memory(number).ddram for number in range(len(self._timings))])
 
     def restart(self) -> None:
         """Start the panel again and send everything anew.
@@ -362,14 +334,6 @@ class Panel:
             return span("row", key[0]), span("column", key[1])
         return span("row", key), range(self._geometry.columns)
 
-    def _text_of(self, row: int) -> list[str]:
-        """What was written, by index, of the controller that shows a row."""
-        return self._text[self._geometry.controller_of(row)]
-
-    def _slide_to(self, shift: int) -> None:
-        self._shift = shift % self._geometry.ring
-        self._grid = self._geometry.grid(self._shift)
-
     def _check_open(self) -> None:
         if self._closed:
             raise ClosedError(f"this {self.size} panel was closed: make a new Panel to write on")
@@ -397,9 +361,9 @@ class Panel:
         steps, after = [], []
         for number, wanted in enumerate(self._wanted):
             here = self._geometry.controller_of(row) == number
-            wanted.counter = self._grid[row][column] if self._cursor_shape and here else None
+            wanted.counter = self._cells.index(row, column) if self._cursor_shape and here else None
             wanted.underline, wanted.blink = CURSOR_SHAPES[self._cursor_shape if here else None]
-            wanted.on, wanted.shift = self._on, self._shift
+            wanted.on, wanted.shift = self._on, self._cells.shift
             more, reached = plan(shown[number], wanted, self._geometry, self._timings[number], self._link.byte_us)
             steps += more
             after.append(reached)
