@@ -1,60 +1,27 @@
-"""The panel: an array of cells that a program assigns to, and the one path by which they reach the link."""
-
-from collections import namedtuple
+"""The panel: an array of cells that a program assigns to."""
 
 from lumek.core.cells import Cells
-from lumek.core.geometry import MEMORY, Geometry, is_whole
-from lumek.core.instructions import (
-    DATA_US,
-    READ_STATUS_US,
-    SLOWEST_HZ,
-    Timing,
-    address_counter,
-    set_cgram_address,
-    set_ddram_address,
-)
-from lumek.core.plan import Picture, plan
+from lumek.core.geometry import Geometry, is_whole
+from lumek.core.instructions import SLOWEST_HZ
+from lumek.core.plan import Picture
 from lumek.core.rom import rom_named
-from lumek.core.startup import startup
+from lumek.driver import Driver
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, TextError
 from lumek.light import Backlight, LinkLight
 from lumek.lock import new_lock
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-    from typing import Any, Protocol
+    from typing import Any
 
-    from lumek.core.instructions import Step
     from lumek.core.rom import Rom
-
-    class Link(Protocol):
-        """What a panel asks of its wiring."""
-
-        width: int
-        byte_us: int
-        controllers: int
-        has_backlight: bool
-        can_read: bool
-
-        def light(self, on: bool) -> None:
-            """Switch the backlight with the next `send`."""
-
-        def send(self, steps: Iterable[Step]) -> None:
-            """Send steps, and return when the last may be followed."""
-
-        def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
-            """Read status or data; called only when `can_read`."""
+    from lumek.driver import Link, Memory
 
     Key = int | slice | tuple[int | slice, int | slice]
 
 
 CURSOR_SHAPES = {None: (False, False), "underline": (True, False), "block": (False, True), "both": (True, True)}
 """Cursor shape: (underline, blinking block)."""
-
-
-Memory = namedtuple("Memory", ("ddram", "cgram", "address"))
-"""What was read from a controller: 80 bytes in the order in which its address counter walks, 64 bytes, an address."""
 
 
 class Panel:
@@ -92,21 +59,13 @@ class Panel:
             raise HookupError(f"a panel takes a link, such as Backpack(bus), not {link!r}")
         self._geometry = Geometry(size)
         self._rom = rom_named(rom)
-        controllers = range(self._geometry.controllers)
-        self._timings = [Timing(oscillator_hz, 1 << number) for number in controllers]
-        if len(controllers) > link.controllers:
-            raise HookupError(
-                f"a {size} panel has two controllers: give the line that leads to E of the second as role 'e2'"
-            )
-        self._link = link
+        self._driver = Driver(link, self._geometry, oscillator_hz)
         self.twin = twin
         self._lock = new_lock()
         self._together = 0
         self._closed = False
         self._cells = Cells(self._geometry, self._rom)
-        # A picture for each controller.
-        self._shown: list[Picture] | None = None
-        self._wanted = [Picture() for _ in controllers]
+        self._wanted = [Picture() for _ in self._cells.codes]
         for picture, codes in zip(self._wanted, self._cells.codes):  # noqa: B905  MicroPython's zip has no strict
             picture.codes = codes
         self._on = True
@@ -122,7 +81,7 @@ class Panel:
         self._flush()
 
     def __repr__(self) -> str:
-        return f"<Panel {self.size}, ROM {self._rom.name}, {self._link}>"
+        return f"<Panel {self.size}, ROM {self._rom.name}, {self._driver.link}>"
 
     @property
     def size(self) -> str:
@@ -273,25 +232,11 @@ class Panel:
 
         controller: 0, or 1 for the lower half of a 40x4. Raises HookupError when RW is not wired.
         """
-        if not is_whole(controller) or not 0 <= controller < len(self._timings):
-            raise PlaceError(f"controller {controller!r} does not exist: this panel has {len(self._timings)}, from 0")
-        if not self._link.can_read:
-            raise HookupError(
-                "nothing can be read from this panel: its RW pin is grounded, or has no line given as 'rw'"
-            )
         with self._lock:
             self._check_open()
-            if self._shown is None:
-                self._send_wanted()
-            shown, self._shown = self._shown or [], None
-            enables = self._timings[controller].enables
-            status = self._link.read(0, 1, READ_STATUS_US, enables)[0]
-            cgram = self._fetch(controller, set_cgram_address(0), 64)
-            ddram = self._fetch(controller, set_ddram_address(0), MEMORY)
-            shown[controller].counter = 0
-            self._shown = shown
+            found = self._driver.memory(controller)
             self._flush()
-        return Memory(ddram, cgram, address_counter(status))
+        return found
 
     def read_back(self) -> list[str]:
         """The text that stands in the panel itself, row by row; U+FFFD for a code that draws no known character.
@@ -300,7 +245,7 @@ class Panel:
         Raises HookupError when RW is not wired.
         """
         with self._lock:
-            return self._cells.drawn([self.memory(number).ddram for number in range(len(self._timings))])
+            return self._cells.drawn([self.memory(number).ddram for number in range(len(self._wanted))])
 
     def restart(self) -> None:
         """Start the panel again and send everything anew.
@@ -310,7 +255,7 @@ class Panel:
         """
         with self._lock:
             self._check_open()
-            self._shown = None
+            self._driver.forget()
             self._flush()
 
     def together(self) -> "Together":
@@ -340,35 +285,16 @@ class Panel:
 
     def _flush(self) -> None:
         """Bring the panel to what is wanted, unless more is to come."""
-        if not self._together:
-            self._send_wanted()
-
-    def _fetch(self, controller: int, address: int, count: int) -> bytes:
-        """Read so many bytes from an address of a controller."""
-        timing = self._timings[controller]
-        self._link.send([timing.instruction(address)])
-        return self._link.read(1, count, timing.scaled(DATA_US), timing.enables)
-
-    def _send_wanted(self) -> None:
-        """The only place where anything is sent to be shown."""
-        shown, self._shown = self._shown, None  # unknown, until everything has arrived
-        self._backlight.show()
-        if shown is None:
-            every = Timing(self._timings[0].oscillator_hz, (1 << len(self._timings)) - 1)
-            self._link.send(startup(self._geometry, self._link.width, every))
-            shown = [Picture() for _ in self._timings]
+        if self._together:
+            return
         row, column = self._cursor
-        steps, after = [], []
-        for number, wanted in enumerate(self._wanted):
+        for number, picture in enumerate(self._wanted):
             here = self._geometry.controller_of(row) == number
-            wanted.counter = self._cells.index(row, column) if self._cursor_shape and here else None
-            wanted.underline, wanted.blink = CURSOR_SHAPES[self._cursor_shape if here else None]
-            wanted.on, wanted.shift = self._on, self._cells.shift
-            more, reached = plan(shown[number], wanted, self._geometry, self._timings[number], self._link.byte_us)
-            steps += more
-            after.append(reached)
-        self._link.send(steps)
-        self._shown = after
+            picture.counter = self._cells.index(row, column) if self._cursor_shape and here else None
+            picture.underline, picture.blink = CURSOR_SHAPES[self._cursor_shape if here else None]
+            picture.on, picture.shift = self._on, self._cells.shift
+        self._backlight.show()
+        self._driver.show(self._wanted)
 
 
 class Together:
