@@ -30,6 +30,9 @@ if TYPE_CHECKING:
 LEVEL_NS = 500
 """A level of E stands so long: E high for at least 450 ns, E cycle at least 1000 ns (table 12, 2.7 V)."""
 
+QUICKEST = 2
+"""The quickest genuine part (350 kHz) is so many times quicker than the slowest (190 kHz), rounded up."""
+
 PATIENCE = 10
 """The busy flag has so many times the longest execution time to clear."""
 
@@ -84,6 +87,7 @@ class Direct:
         self._drive_ns = 1000 if self._hurries else drive_ns
         self.byte_us = 16 // self.width * self._drive_ns // 1000
         self._due: dict[int, Step | None] = {1: None, 2: None}
+        self._fresh = 0
         self._shared = shared(lines)
         if hasattr(lines, "claim"):
             lines.claim([line for _, line in roles if line is not None])
@@ -105,6 +109,7 @@ class Direct:
         with self._shared.lock:
             try:
                 self._come_to_rest()
+                self._fresh = 0
                 for step in steps:
                     if step.data:
                         self._send(step)
@@ -155,6 +160,7 @@ class Direct:
                     self._pulse(byte >> 4, step.enables)
                 self._pulse(byte, step.enables)
             if polled:
+                self._fresh = step.enables
                 for enable in (1, 2):
                     if step.enables & enable:
                         self._due[enable] = step
@@ -231,6 +237,8 @@ class Direct:
             if step is None:
                 continue
             self._turn(0)
+            if self._fresh & enable:  # it was sent just now, and no part is quick enough to be ready
+                self.lines.wait_us((step.us - step.settle_us) // QUICKEST)
             # A poll takes more than a microsecond.
             for _ in range(PATIENCE * step.us):
                 busy = self._take(enable, 1)
