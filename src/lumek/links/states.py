@@ -88,16 +88,16 @@ class PortStates:
             self._state = None
             raise
 
-    def _find_state(self) -> int:
-        """Bring the lines, whatever they are, to rest, and tell their state."""
-        raise NotImplementedError
+    if TYPE_CHECKING:  # what each link adds
 
-    def _write(self, states: bytes) -> None:
-        """Set the lines to these states, one after the other."""
-        raise NotImplementedError
+        def _find_state(self) -> int:
+            """Bring the lines, whatever they are, to rest, and tell their state."""
 
-    def _wait(self, us: int) -> None:
-        raise NotImplementedError
+        def _write(self, states: bytes) -> None:
+            """Set the lines to these states, one after the other."""
+
+        def _wait(self, us: int) -> None:
+            """Wait at least so long."""
 
     def _append(self, pending: bytearray, step: "Step") -> None:
         control = self._control(step.rs)

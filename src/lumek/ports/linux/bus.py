@@ -6,12 +6,11 @@ Source: Linux documentation, i2c-dev (one I2C_RDWR call takes at most 42 message
 
 import errno
 from pathlib import Path
-from types import TracebackType
 
 from smbus2 import I2cFunc, SMBus, i2c_msg
 
 from lumek.errors import BusError, ClosedError, NoAnswerError
-from lumek.ports.linux.files import not_allowed, there
+from lumek.ports.linux.device import Closing, not_allowed, there
 from lumek.ports.linux.waiting import wait_us
 
 MOST_BYTES = 8192
@@ -29,7 +28,7 @@ SMBUS = (
 )  # fmt: skip
 
 
-class LinuxBus:
+class LinuxBus(Closing):
     """The I2C bus /dev/i2c-`number`, as a port.
 
     hz: the bus clock. When not given it is read from the device tree, else taken as 100 kHz; it does not set
@@ -101,14 +100,6 @@ class LinuxBus:
         if self._bus is not None:
             self._bus.close()
             self._bus = None
-
-    def __enter__(self) -> "LinuxBus":
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        self.close()
 
     def _call(self, address: int, name: str, *arguments: object) -> int:
         if self._bus is None:

@@ -9,7 +9,7 @@ import time
 from pathlib import Path
 
 from lumek.errors import PortError
-from lumek.ports.linux.files import there
+from lumek.ports.linux.device import there
 
 EXPORT_S = 1.0
 """So long the files of a channel may take to appear and to be given to the user's group."""

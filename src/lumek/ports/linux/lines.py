@@ -5,14 +5,13 @@ Source: Linux documentation, "GPIO character device (v2)": the lines of one requ
 
 import errno
 from collections.abc import Iterable, Mapping
-from types import TracebackType
 from typing import Any
 
 import gpiod
 from gpiod.line import Direction, Value
 
 from lumek.errors import ClosedError, PortError
-from lumek.ports.linux.files import not_allowed, there
+from lumek.ports.linux.device import Closing, not_allowed, there
 from lumek.ports.linux.waiting import wait_us
 
 CONSUMER = "lumek"
@@ -23,7 +22,7 @@ VALUES = (Value.INACTIVE, Value.ACTIVE)
 OUTPUTS = tuple(gpiod.LineSettings(direction=Direction.OUTPUT, output_value=value) for value in VALUES)
 
 
-class LinuxLines:
+class LinuxLines(Closing):
     """The lines of a GPIO chip, as a port.
 
     chip: the path of its device file.
@@ -115,14 +114,6 @@ class LinuxLines:
         if self._chip:
             self._chip.close()
         self._request = self._chip = None
-
-    def __enter__(self) -> "LinuxLines":
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        self.close()
 
     def _config(self) -> dict[Any, gpiod.LineSettings | None]:
         return dict(self._settings)

@@ -4,18 +4,17 @@ Source: Linux documentation, spidev: the chip select goes back to rest at the en
 clock of a shift register, it is the latch pulse; so each byte is a message of its own.
 """
 
-from types import TracebackType
 from typing import Any
 
 from lumek.errors import ClosedError, PortError
-from lumek.ports.linux.files import not_allowed, there
+from lumek.ports.linux.device import Closing, not_allowed, there
 from lumek.ports.linux.waiting import wait_us
 
 CALL_US = 2
 """A message takes longer than its bits by at least that."""
 
 
-class LinuxSpi:
+class LinuxSpi(Closing):
     """The device /dev/spidev`bus`.`device`, as a serial port to a shift register.
 
     Wire MOSI to SER, SCLK to SRCLK and the chip select to RCLK. hz: the clock, up to 10_000_000.
@@ -71,11 +70,3 @@ class LinuxSpi:
         if self._spi is not None:
             self._spi.close()
             self._spi = None
-
-    def __enter__(self) -> "LinuxSpi":
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        self.close()
