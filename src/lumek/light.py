@@ -40,7 +40,7 @@ class Backlight:
     """
 
     def __init__(self, light: "Any") -> None:
-        if isinstance(light, (tuple, list)) and len(light) == 3:
+        if isinstance(light, (tuple, list)) and len(light) == 3 and all(hasattr(one, "dim") for one in light):
             from lumek.lamps import ThreeChannels
 
             light = ThreeChannels(*light)

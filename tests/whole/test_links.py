@@ -3,6 +3,7 @@
 import threading
 from collections.abc import Hashable, Iterable, Mapping
 from itertools import pairwise
+from types import SimpleNamespace
 
 import pytest
 from hypothesis import given
@@ -86,12 +87,23 @@ def test_the_busy_flag_is_waited_for_and_no_longer(lines: Mapping[str, int], hz:
     assert (twin.rows, panel.read_back(), twin.violations) == (panel.rows, panel.rows, [])
 
 
+def test_a_host_that_is_quicker_than_it_says_loses_what_it_sends() -> None:
+    twin, port = direct_twin("16x2", FOUR, drive_ns=50)
+    hasty = SimpleNamespace(drive=port.drive, sense=port.sense, wait_us=port.wait_us, drive_ns=1000)
+    Panel("16x2", direct(FOUR, hasty))[0] = "Bees"
+    assert {violation.rule for violation in twin.violations} == {"E pulse", "E cycle"}
+    assert twin.dots()[0].all()  # as if never started
+    silent = SimpleNamespace(drive=port.drive, sense=port.sense, wait_us=port.wait_us)
+    Panel("16x2", direct(FOUR, silent))[0] = "Bees"
+    assert twin.rows[0] == "Bees".ljust(16)
+
+
 def test_a_busy_flag_that_never_clears_is_an_error_and_a_restart_mends_it() -> None:
     lines = {**FOUR, "rw": 11}
     twin, port = direct_twin("16x2", lines)
     panel = Panel("16x2", direct(lines, port), twin=twin)
     sense, port.sense = port.sense, lambda lines: dict.fromkeys(lines, 1)
-    with pytest.raises(lumek.NoAnswerError, match=r"busy flag has not cleared .* RW \(11\), E \(9\) and D7 \(21\)"):
+    with pytest.raises(lumek.NoAnswerError, match=r"busy flag was set for .* RW \(11\), E \(9\) and D7 \(21\)"):
         panel[0] = "Bees"
     port.sense = sense
     panel[1] = "41.4 kg"
@@ -237,6 +249,9 @@ MISTAKES = [
     (lambda: ShiftRegister(shift_register_twin("16x2", OUTPUTS, hz=40_000_000)[1], OUTPUTS), "take a slower clock"),
     (lambda: ShiftRegister(shift_register_twin("16x2", OUTPUTS)[1], {"rs": 8}), "role 'e' has no line"),
     (lambda: Panel("16x2", direct(FOUR, direct_twin("16x2", FOUR)[1]), backlight=3), "backlight takes a light, such"),
+    (lambda: Panel("16x2", direct(FOUR, direct_twin("16x2", FOUR)[1]), backlight=(1, 2, 3)), "or three channels, not"),
+    (lambda: direct({**FOUR, "d5": None}, direct_twin("16x2", FOUR)[1]), "role 'd5' has no line"),
+    (lambda: direct({**FOUR, "d5": [5]}, direct_twin("16x2", FOUR)[1]), r"line of 'd5' is .* not \[5\]"),
     (lambda: Panel("16x2", direct(FOUR, direct_twin("16x2", FOUR)[1]), contrast=3), "contrast takes a channel with"),
     (lambda: Panel("16x2", direct(FOUR, direct_twin("16x2", FOUR)[1])).read_back(), "its RW pin is grounded"),
     (lambda: setattr(Panel("16x2", direct(FOUR, direct_twin("16x2", FOUR)[1])), "backlight", True), "LineLight"),

@@ -239,6 +239,7 @@ class Direct:
             self._turn(0)
             if self._fresh & enable:  # it was sent just now, and no part is quick enough to be ready
                 self.lines.wait_us((step.us - step.settle_us) // QUICKEST)
+                self._fresh = 0
             # A poll takes more than a microsecond.
             for _ in range(PATIENCE * step.us):
                 busy = self._take(enable, 1)
@@ -249,7 +250,7 @@ class Direct:
                     break
             else:
                 raise NoAnswerError(
-                    f"the busy flag has not cleared for {PATIENCE * step.us} us after a step that takes {step.us} us: "
+                    f"the busy flag was set for {PATIENCE * step.us} us and more after a step that takes {step.us} us: "
                     f"check the panel's supply and the lines of RW ({self._rw!r}), E ({self._enables[enable][0]!r}) "
                     f"and D7 ({self._data[-1]!r}), or give no rw and ground that pin"
                 )
@@ -264,9 +265,15 @@ def _check_lines(roles: "Iterable[tuple[str, Hashable | None]]") -> None:
     taken: dict[Hashable, str] = {}
     for role, line in roles:
         if line is None:
-            if role in ("rs", "e"):
+            if role not in ("rw", "e2", "backlight"):
                 raise HookupError(f"role {role!r} has no line: a panel needs it")
             continue
-        if line in taken:
+        try:
+            known = line in taken
+        except TypeError:
+            raise HookupError(
+                f"line of {role!r} is what the port knows it by, a number or name, not {line!r}"
+            ) from None
+        if known:
             raise HookupError(f"line {line!r} is given to both {taken[line]!r} and {role!r}: each role needs its own")
         taken[line] = role

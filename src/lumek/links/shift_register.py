@@ -57,6 +57,7 @@ class ShiftRegister(PortStates):
         self.serial = serial
         self._shared = shared(serial)
         super().__init__("a shift register", lines, backlight_on, state_us, resting=0)
+        self._shared.used |= self._used
 
     def __repr__(self) -> str:
         return f"<ShiftRegister on {self.serial}>"
@@ -64,13 +65,13 @@ class ShiftRegister(PortStates):
     def put(self, levels: "Mapping[int, int]") -> None:
         """Set outputs, 0 to 7, that have no role: output -> level. The others stay.
 
-        Raises HookupError for an output that the panel uses or that does not exist.
+        Raises HookupError for an output that a panel uses or that does not exist.
         """
         with self._shared.lock:
-            wanted = self._shared.outputs
+            wanted, used = self._shared.outputs, self._shared.used
             for output, level in levels.items():
-                if output not in range(8) or self._used >> output & 1:
-                    free = ", ".join([str(bit) for bit in range(8) if not self._used >> bit & 1]) or "none"
+                if output not in range(8) or used >> output & 1:
+                    free = ", ".join([str(bit) for bit in range(8) if not used >> bit & 1]) or "none"
                     raise HookupError(f"output {output!r} is not free to set: free are {free}")
                 wanted = wanted | 1 << output if level else wanted & ~(1 << output)
             self._write(bytes((wanted,)))
