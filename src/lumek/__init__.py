@@ -22,7 +22,7 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from typing import Any
 
-    from lumek.lamps import LineLight
+    from lumek.lights.lamps import LineLight
     from lumek.links.backpack import Backpack
     from lumek.links.direct import Direct
     from lumek.links.shift_register import ShiftRegister
@@ -48,7 +48,7 @@ __all__ = [
 
 
 LATER = {"Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
-         "LineLight": "lamps"}  # fmt: skip
+         "LineLight": "lights.lamps"}  # fmt: skip
 """A program needs one of these; it is loaded when it is asked for, which saves memory on a microcontroller."""
 
 

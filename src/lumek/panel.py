@@ -7,7 +7,7 @@ from lumek.core.plan import Picture
 from lumek.core.rom import rom_named
 from lumek.driver import Driver
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, TextError
-from lumek.light import Backlight, LinkLight
+from lumek.lights.backlight import Backlight, LinkLight
 from lumek.lock import new_lock
 
 TYPE_CHECKING = False
@@ -37,7 +37,7 @@ class Panel:
         genuine part; see `lumek.core.instructions.Timing`.
     twin: the simulated panel at the end of the link, if there is one.
     backlight: the light, when it is not the link that switches it: an object that `offers` one of "switch",
-        "brightness" and "colour" (see `lumek.light`), or three channels for red, green and blue.
+        "brightness" and "colour" (see `lumek.lights`), or three channels for red, green and blue.
     contrast: a channel with `dim(fraction)` that feeds the contrast pin.
     Raises SizeError or SettingError for an argument that is not possible, BusError when the panel does not answer.
 
@@ -193,7 +193,7 @@ class Panel:
     def backlight(self) -> bool | float | str:
         """The backlight as it was set: True or False, a fraction, or a colour.
 
-        A colour is "#rrggbb" or one of the names in `lumek.lamps.COLOURS`. Raises SettingError for what is none
+        A colour is "#rrggbb" or one of the names in `lumek.lights.lamps.COLOURS`. Raises SettingError for what is none
         of these or more than the light can do, HookupError when the hookup has no light at all.
         """
         return self._backlight.value

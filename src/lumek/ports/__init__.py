@@ -7,7 +7,7 @@ Anything that has these will do as a port:
 | bus (I2C) | `hz`, `write(address, data)`, `read(address, count)`, `wait_us(us)` |
 | lines (GPIO) | `drive(levels)`, `sense(lines)`, `wait_us(us)` |
 | serial (to a shift register) | `send(data)`, with a latch pulse after each byte, `wait_us(us)` |
-| channel (PWM, LED) | `dim(fraction)`; a light `offers` more: see `lumek.light` |
+| channel (PWM, LED) | `dim(fraction)`; a light `offers` more: see `lumek.lights` |
 
 What a port may tell besides: a bus the `longest` transfer that it carries, in bytes; lines `drive_ns`, the time that a
 call takes at least, and `claim(lines)`, which is told all lines of a panel at once; a serial port `state_us`, the time

@@ -1,13 +1,4 @@
-"""What can be asked of a backlight.
-
-A light offers one of three things, which its attribute `offers` names, and has the method for it:
-
-| offers | method |
-|---|---|
-| "switch" | `switch(on)`: on or off |
-| "brightness" | `dim(fraction)`: 0.0, dark, to 1.0 |
-| "colour" | `tint(red, green, blue)`: each 0.0 to 1.0 |
-"""
+"""What a panel asks of its backlight."""
 
 from lumek.errors import HookupError, SettingError
 
@@ -41,7 +32,7 @@ class Backlight:
 
     def __init__(self, light: "Any") -> None:
         if isinstance(light, (tuple, list)) and len(light) == 3 and all(hasattr(one, "dim") for one in light):
-            from lumek.lamps import ThreeChannels
+            from lumek.lights.lamps import ThreeChannels
 
             light = ThreeChannels(*light)
         if light is not None and getattr(light, "offers", None) not in CAN:
@@ -82,12 +73,12 @@ class Backlight:
 def tint_of(value: "bool | float | str", offers: str) -> "tuple[float, float, float]":
     """The fractions of red, green and blue that a value asks for.
 
-    value: True, False, a fraction, "#rrggbb", or a name of `lumek.lamps.COLOURS`. offers: what the light does.
+    value: True, False, a fraction, "#rrggbb", or a name of `lumek.lights.lamps.COLOURS`. offers: what the light does.
     Raises SettingError when the value is none of these, or more than the light offers.
     """
     if isinstance(value, str):
         if offers == "colour":
-            from lumek.lamps import tint_named  # not needed by most programs
+            from lumek.lights.lamps import tint_named  # not needed by most programs
 
             return tint_named(value)
         raise SettingError(f"backlight {value!r} is not possible: this backlight {CAN[offers]}")
