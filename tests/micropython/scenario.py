@@ -43,8 +43,6 @@ class Pin:
             return int(Pin.reads % 3 > 0)
         return print("pin", self.name, level)
 
-    __call__ = value
-
 
 class RecordingLines(BoardLines):
     def drive(self, levels):

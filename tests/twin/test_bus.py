@@ -4,7 +4,7 @@ import pytest
 
 from lumek import BusError, SizeError
 from lumek.core.rom import rom_named
-from lumek.twin import Clock, Twin, backpack_twin
+from lumek.twin import Clock, Mcp23008, Pcf8574, Twin, TwinBus, backpack_twin, direct_twin, shift_register_twin
 
 
 @pytest.mark.parametrize("hz", [100_000, 400_000, 1_000_000])
@@ -48,3 +48,33 @@ def test_lines_are_pulled_up_weakly_and_down_strongly() -> None:
     bus.wait_us(100)
     assert bus.read(0x27, 1) == b"\x0f"
     assert str(twin.violations[0]).endswith("contention: D5 is held low while the panel drives it high")
+
+
+LINES = {"rs": 0, "rw": 1, "e": 2, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
+STATES = (0x02, 0x06, 0x06, 0x02)  # data held low, RW high, a pulse of E; the panel answers with 0x20, a space
+
+
+def written(port: TwinBus, prefix: bytes) -> None:
+    for state in STATES:
+        port.write(0x27, prefix + bytes((state | 1,)))
+
+
+PORTS = [
+    (lambda: backpack_twin("16x2", lines=LINES, expander=Pcf8574), lambda bus: written(bus, b"")),
+    (lambda: backpack_twin("16x2", lines=LINES, expander=Mcp23008), lambda bus: (
+        bus.write(0x27, b"\x05\x20"), bus.write(0x27, b"\x00\x00"), written(bus, b"\x09"))),
+    (lambda: shift_register_twin("16x2", LINES), lambda serial: serial.send(bytes(state | 1 for state in STATES))),
+    (lambda: direct_twin("16x2", LINES), lambda lines: [
+        lines.drive({bit: (state | 1) >> bit & 1 for bit in LINES.values()}) for state in STATES]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("make", "write"), PORTS)
+def test_an_output_held_against_the_panels_own_is_contention(make: object, write: object) -> None:
+    twin, port = make()
+    port.wait_us(50_000)
+    write(port)
+    assert {str(violation).split(": ", 1)[1] for violation in twin.violations} == {
+        "contention: D5 is held low while the panel drives it high"
+    }
+    assert twin.controller.ddram == b" " * 128  # nothing was written

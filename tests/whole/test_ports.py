@@ -396,12 +396,16 @@ def test_pins_of_a_microcontroller_are_lines(monkeypatch: pytest.MonkeyPatch, ki
         Panel("16x2", Direct(port, rs=3, e=9, data=(12, 16, 20, 21)))
 
 
-def test_a_shift_register_and_pwm_of_a_microcontroller(monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("kind", [MicroPin, CircuitPin])
+def test_a_shift_register_and_pwm_of_a_microcontroller(monkeypatch: pytest.MonkeyPatch, kind: type) -> None:
     twin, serial = shift_register_twin("16x2", OUTPUTS)
     monkeypatch.setattr("time.sleep", lambda seconds: serial.wait_us(seconds * 1e6))
     sent: list[bytes] = []
     spi = SimpleNamespace(write=sent.append)
-    port = BoardSpi(spi, lambda level: serial.send(sent.pop()) if level else None)
+    wire = SimpleNamespace(drive=lambda levels: serial.send(sent.pop()) if levels[8] else None)
+    latch = kind(wire, 8)
+    latch.init(latch.OUT) if kind is MicroPin else latch.switch_to_output(0)
+    port = BoardSpi(spi, latch)
     duties: list[int] = []
     circuit = SimpleNamespace(duty_cycle=0)
     pwms = BoardPwm(SimpleNamespace(duty_u16=duties.append)), BoardPwm(circuit)

@@ -40,18 +40,13 @@ class BoardBus:
         _wait_us(us)
 
     def _call(self, address: int, transfer: "Any", data: "bytes | bytearray") -> None:
-        locks = hasattr(self._i2c, "try_lock")  # CircuitPython shares a bus between its users
-        while locks and not self._i2c.try_lock():
-            pass
         try:
-            transfer(address, data)
+            with _Held(self._i2c):
+                transfer(address, data)
         except OSError as problem:
             raise NoAnswerError(
                 f"nobody acknowledges at address {address:#04x} ({problem}): check supply, wires and address pads"
             ) from None
-        finally:
-            if locks:
-                self._i2c.unlock()
 
 
 class BoardLines:
@@ -115,29 +110,38 @@ class BoardLines:
 class BoardSpi:
     """SPI of the board with a shift register, as a serial port.
 
-    spi: a `machine.SPI` or `machine.SoftSPI` of MicroPython. latch: the pin that leads to RCLK, an output.
+    spi: a `machine.SPI` or `machine.SoftSPI` of MicroPython, or a `busio.SPI` of CircuitPython.
+    latch: the pin that leads to RCLK, an output: a `machine.Pin` or a `digitalio.DigitalInOut`.
     """
 
     state_us = 2
     """Two pin writes and an SPI write take longer than that from Python."""
 
     def __init__(self, spi: "Any", latch: "Any") -> None:
-        self._write = spi.write
+        self._spi = spi
         self._latch = latch
+        self._circuit = hasattr(latch, "switch_to_output")
 
     def __repr__(self) -> str:
         return "<BoardSpi>"
 
     def send(self, data: bytes) -> None:
         """Bytes out, highest bit first, and one latch pulse after each."""
-        for place in range(len(data)):
-            self._latch(0)
-            self._write(data[place : place + 1])
-            self._latch(1)
+        with _Held(self._spi):
+            for place in range(len(data)):
+                self._set_latch(0)
+                self._spi.write(data[place : place + 1])
+                self._set_latch(1)
 
     def wait_us(self, us: int) -> None:
         """Wait at least so long."""
         _wait_us(us)
+
+    def _set_latch(self, level: int) -> None:
+        if self._circuit:
+            self._latch.value = level
+        else:
+            self._latch.value(level)
 
 
 class BoardPwm:
@@ -158,6 +162,21 @@ class BoardPwm:
             self._pwm.duty_u16(duty)
         else:
             self._pwm.duty_cycle = duty
+
+
+class _Held:
+    """A `with` block in which nobody else has a bus: CircuitPython shares one between its users."""
+
+    def __init__(self, device: "Any") -> None:
+        self._device = device if hasattr(device, "try_lock") else None
+
+    def __enter__(self) -> None:
+        while self._device and not self._device.try_lock():
+            pass
+
+    def __exit__(self, *exc: object) -> None:
+        if self._device:
+            self._device.unlock()
 
 
 def _wait_us(us: int) -> None:
