@@ -10,17 +10,17 @@ from lumek.links.states import check_level
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Hashable, Iterable, Mapping, Sequence
-    from typing import Protocol
+    from typing import Any, Protocol
 
     from lumek.core.instructions import Step
 
     class Lines(Protocol):
         """GPIO lines: see `lumek.ports`."""
 
-        def drive(self, levels: Mapping[Hashable, int]) -> None:
+        def drive(self, levels: Mapping[Any, int]) -> None:
             """Make these lines outputs at these levels, changed together."""
 
-        def sense(self, lines: Iterable[Hashable]) -> Mapping[Hashable, int]:
+        def sense(self, lines: Iterable[Any]) -> Mapping[Any, int]:
             """Make these lines inputs, and tell their levels."""
 
         def wait_us(self, us: int) -> None:

@@ -84,6 +84,10 @@ class ShiftRegister(PortStates):
                 self._state = self._shared.outputs
             super().send(steps)
 
+    def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
+        """Raise HookupError: outputs cannot be read."""
+        raise HookupError("nothing can be read through a shift register: its outputs are outputs only")
+
     def _find_state(self) -> int:
         rest = self._control(0)
         self._write(bytes((rest,)))
