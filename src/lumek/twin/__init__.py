@@ -8,8 +8,9 @@ from collections.abc import Hashable, Mapping, Sequence
 
 from lumek.core.rom import Rom, rom_named
 from lumek.twin.bus import Clock, TwinBus
-from lumek.twin.controller import Controller, Violation
+from lumek.twin.controller import Controller
 from lumek.twin.expander import Mcp23008, Pcf8574
+from lumek.twin.interface import Violation
 from lumek.twin.lines import TwinLines
 from lumek.twin.module import Edge, Twin
 from lumek.twin.register import Hc595, TwinSerial

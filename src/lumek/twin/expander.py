@@ -7,7 +7,7 @@ Source: data sheets of the PCF8574/PCF8574A ("Quasi-bidirectional I/Os", "Writin
 from collections.abc import Mapping
 from typing import Protocol
 
-from lumek.twin.controller import Violation
+from lumek.twin.interface import Violation
 
 
 class Wired(Protocol):

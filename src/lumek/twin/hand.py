@@ -2,7 +2,8 @@
 
 from lumek.core.rom import rom_named
 from lumek.twin.bus import Clock
-from lumek.twin.controller import DATA_PINS, Controller
+from lumek.twin.controller import Controller
+from lumek.twin.interface import DATA_PINS
 from lumek.twin.module import Twin
 
 

@@ -8,8 +8,8 @@ import threading
 from collections.abc import Hashable, Iterable, Mapping
 
 from lumek.twin.bus import Clock
-from lumek.twin.controller import PINS
 from lumek.twin.expander import Wired, check_contention
+from lumek.twin.interface import PINS
 
 
 class TwinLines:

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Any
 from lumek.core.rom import Rom
 from lumek.errors import SizeError
 from lumek.twin.bus import Clock
-from lumek.twin.controller import PINS, Controller, Violation
+from lumek.twin.controller import Controller
+from lumek.twin.interface import PINS, Violation
 
 if TYPE_CHECKING:
     import numpy as np

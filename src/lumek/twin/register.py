@@ -7,8 +7,8 @@ the latch clock brings the bits to the outputs, all at once.
 from collections.abc import Mapping
 
 from lumek.twin.bus import Clock
-from lumek.twin.controller import Violation
 from lumek.twin.expander import Wired, check_contention
+from lumek.twin.interface import Violation
 
 
 class Hc595:
