@@ -3,6 +3,8 @@
 import errno
 import os
 import sys
+import threading
+import time
 from collections.abc import Callable
 from pathlib import Path
 from types import SimpleNamespace
@@ -288,8 +290,15 @@ def write_files(folder: Path, **contents: object) -> Path:
 
 def test_pwm_channels_dim_colour_and_set_the_contrast(tmp_path: Path) -> None:
     chip = write_files(tmp_path / "pwmchip0", npwm=4, export="")
-    for channel in range(4):
+    for channel in range(3):
         write_files(chip / f"pwm{channel}", duty_cycle=777, period=5, enable=0)
+
+    def kernel() -> None:  # makes the channel that is asked for
+        while (chip / "export").read_text() != "3":
+            time.sleep(0.001)
+        write_files(chip / "pwm3", enable=0, period=0, duty_cycle=0)
+
+    threading.Thread(target=kernel, daemon=True).start()
     pwms = [linux.LinuxPwm(0, channel, hz=500, inverted=channel == 3, root=tmp_path) for channel in range(4)]
     twin, bus = backpack_twin("16x2")
     panel = Panel("16x2", Backpack(bus), twin=twin, backlight=pwms[:3], contrast=pwms[3])

@@ -45,8 +45,9 @@ class LinuxPwm:
         if not self.path.is_dir():
             _write(folder / "export", channel)
             self._wait_for_files()
-        # The duty cycle may at no time be longer than the period.
-        _write(self.path / "duty_cycle", 0)
+        # The duty cycle may at no time be longer than the period, and cannot be set before there is a period.
+        if int(_read(self.path / "period")):
+            _write(self.path / "duty_cycle", 0)
         _write(self.path / "period", self._period_ns)
         _write(self.path / "enable", 1)
 
