@@ -39,10 +39,11 @@ class Panel:
     backlight: the light, when it is not the link that switches it: an object that `offers` one of "switch",
         "brightness" and "colour" (see `lumek.lights`), or three channels for red, green and blue.
     contrast: a channel with `dim(fraction)` that feeds the contrast pin.
-    Raises SizeError or SettingError for an argument that is not possible, BusError when the panel does not answer.
+    Raises SizeError, SettingError or HookupError for an argument that is not possible, and what the port raises:
+    PortError, or its kinds BusError and NoAnswerError.
 
     May be used from several threads: each assignment, and each `together()` block, is one piece. After an error
-    on the bus the panel is started again, and shows everything that is wanted, with the next assignment.
+    of the port the panel is started again, and shows everything that is wanted, with the next assignment.
     """
 
     def __init__(

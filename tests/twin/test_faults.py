@@ -18,7 +18,7 @@ BLANK = [" " * 16] * 2
 SEEN = {
     "right": (RIGHT, None, True, set()),
     "never-started": (BLANK, 0.5, True, set()),
-    "enable-missing": (BLANK, 0.5, True, set()),
+    "enable-missing": (BLANK, 0.5, True, {"floating"}),
     "rw-open": (BLANK, 0.5, True, {"contention", "floating", "busy"}),
     "data-swapped": (["HYvU 3     14:20", "41\ufffd4 [W   34\ufffd8öC"], None, True, set()),
     "data-swapped-of-four": (["\ufffd･ｺｩ" + " " * 12, " " * 16], None, True, set()),

@@ -11,8 +11,19 @@ from hypothesis import strategies as st
 
 import lumek
 from lumek import Backpack, Direct, HookupError, LumekError, Panel, ShiftRegister
+from lumek.links.backpack import MCP_LINES
 from lumek.ports.three_lines import SerialLines
-from lumek.twin import Controller, Hc595, Twin, TwinBus, TwinSerial, backpack_twin, direct_twin, shift_register_twin
+from lumek.twin import (
+    Controller,
+    Hc595,
+    Mcp23008,
+    Twin,
+    TwinBus,
+    TwinSerial,
+    backpack_twin,
+    direct_twin,
+    shift_register_twin,
+)
 from lumek.twin.light import TwinChannel, coloured_backlight
 
 FOUR = {"rs": 10, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
@@ -127,6 +138,19 @@ def test_memory_is_read_back() -> None:
             mistake()
 
 
+@pytest.mark.parametrize("expander", ["pcf8574", "mcp23008"])
+def test_a_restart_mends_what_lost_its_supply(expander: str) -> None:
+    board = {"expander": Mcp23008, "lines": MCP_LINES} if expander == "mcp23008" else {}
+    twin, bus = backpack_twin("16x2", **board)
+    panel = Panel("16x2", Backpack(bus, 0x27, expander))
+    panel[0] = "Hive 3"
+    for data in (b"\x05\x00", b"\x00\xff") if board else (b"\xff",):  # as the part wakes up
+        bus.write(0x27, data)
+    panel[0] = "Hive 4"
+    panel.restart()
+    assert twin.rows == panel.rows == ["Hive 4".ljust(16), " " * 16]
+
+
 def test_panels_share_a_bus() -> None:
     twins, bus = [], TwinBus(lumek.twin.Clock(), 400_000)
     for address, size in ((0x27, "20x4"), (0x3F, "16x2"), (0x20, "40x4")):
@@ -143,8 +167,8 @@ def test_panels_share_every_line_but_e(rw: dict[str, int]) -> None:
         lines = {**FOUR, **rw, "e": e}
         twin, port = direct_twin(size, lines, port=port)
         twins.append((twin, lines, size))
-    # Until its own link is made, nobody drives a panel's E, which counts as low.
-    write_in_threads([(twin, Panel(size, direct(lines, port))) for twin, lines, size in twins])
+    links = [direct(lines, port) for _, lines, _ in twins]
+    write_in_threads([(twin, Panel(size, link)) for (twin, _, size), link in zip(twins, links, strict=True)])
 
 
 class Both:

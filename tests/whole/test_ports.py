@@ -244,6 +244,7 @@ def test_a_panel_is_driven_through_the_gpio_device(chip: type[GpioChip]) -> None
         (str(errno.EACCES), {}, "13 may not be opened: add yourself to its group .*-aG gpio"),
         (str(errno.ENOTTY), {}, "25 is not a GPIO chip"),
         ("/dev/gpiochip0", {"e": 28}, "line 28 does not exist on /dev/gpiochip0: it has 0 to 27"),
+        ("/dev/gpiochip0", {"e": 10}, "'GPIO10' and 10 are the same line of /dev/gpiochip0"),
         ("/dev/gpiochip0", {"e": 7}, r"line 7 \(GPIO7\) of /dev/gpiochip0 is in use by 'spi0 CS1'"),
         ("/dev/gpiochip0", {"e": "ENABLE"}, "no line of /dev/gpiochip0 is named 'ENABLE'; its names are GPIO0, GPIO1"),
     ],

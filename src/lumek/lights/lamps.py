@@ -69,12 +69,9 @@ class ThreeChannels:
 def tint_named(value: str) -> "tuple[float, float, float]":
     """The fractions of red, green and blue of "#rrggbb" or of a name. Raises SettingError for anything else."""
     code = COLOURS.get(value.lower(), value)
-    try:
-        if len(code) != 7 or code[0] != "#":
-            raise ValueError(code)
-        red, green, blue = [int(code[place : place + 2], 16) / 255 for place in (1, 3, 5)]
-    except ValueError:
+    if len(code) != 7 or code[0] != "#" or any(digit not in "0123456789abcdefABCDEF" for digit in code[1:]):
         raise SettingError(
             f"there is no colour {value!r}: write it as '#20c0a0' or as one of {', '.join(sorted(COLOURS))}"
-        ) from None
+        )
+    red, green, blue = [int(code[place : place + 2], 16) / 255 for place in (1, 3, 5)]
     return red, green, blue

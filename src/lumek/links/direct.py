@@ -50,7 +50,8 @@ class Direct:
     backlight: line that switches the backlight, lit at the level backlight_on.
     Raises HookupError when one of these cannot be right.
 
-    Several panels may share all lines but E.
+    Several panels may share all lines but E. Make their links before the first panel, so that each E is low from
+    then on.
     """
 
     def __init__(
@@ -92,6 +93,8 @@ class Direct:
         if hasattr(lines, "claim"):
             lines.claim([line for _, line in roles if line is not None])
         self.light(True)
+        with self._shared.lock:  # what is sent to others on the same lines must not reach this panel
+            self._drive(self._low())
 
     def __repr__(self) -> str:
         return f"<Direct, {self.width} bits, on {self.lines}>"
@@ -113,7 +116,9 @@ class Direct:
                 for step in steps:
                     if step.data:
                         self._send(step)
-                    else:
+                    else:  # a start-up begins, because nothing is known for sure
+                        self._forget()
+                        self._come_to_rest()
                         self.lines.wait_us(step.us)
                 if self._lamp is not None:
                     self._set({self._lamp: self._lit})
@@ -202,11 +207,14 @@ class Direct:
         Whatever that sets going is over when the start-up, which begins with a pause, goes on.
         """
         known = self._shared.levels
-        low: dict[Hashable, int] = dict.fromkeys(self._enables[self.controllers * 2 - 1], 0)
+        low = self._low()
         if any(known.get(line) != 0 for line in low):
             self._drive(low)
             known.update(low)
         self._set({self._rs: known.get(self._rs, 0)} if self._rw is None else {self._rw: 0})
+
+    def _low(self) -> "dict[Hashable, int]":
+        return dict.fromkeys(self._enables[self.controllers * 2 - 1], 0)
 
     def _forget(self) -> None:
         self._shared.levels.clear()

@@ -24,5 +24,9 @@ def shared(port: "Any") -> Shared:
     """The one `Shared` of a port. It stays with the port, as its attribute `lumek_shared`."""
     found: Shared | None = getattr(port, "lumek_shared", None)
     if found is None:
-        found = port.lumek_shared = Shared()
+        found = Shared()
+        try:
+            port.lumek_shared = found
+        except AttributeError:
+            return found  # a port that takes no attributes cannot be shared
     return found

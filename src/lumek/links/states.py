@@ -78,6 +78,8 @@ class PortStates:
                     if self._state is None:
                         self._state = self._find_state()
                     self._append(pending, step)
+                else:  # a start-up begins, because nothing is known for sure
+                    self._state = None
                 if not step.rs:
                     self._give_time(pending, step)
             if self._state is not None and self._state & self._lamp != self._lit:

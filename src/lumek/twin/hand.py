@@ -11,7 +11,7 @@ class Hand:
     """A simulated panel with eight data wires and nothing at their other end.
 
     size, rom: of the panel. controller: a `Controller`, a new one when not given.
-    The clock starts 50 ms after power-on, with RS and RW low; the controller has not been started.
+    The clock starts 50 ms after power-on, with RS, RW and E low; the controller has not been started.
     """
 
     def __init__(self, size: str = "16x2", rom: str = "A00", controller: Controller | None = None) -> None:
@@ -19,7 +19,7 @@ class Hand:
         self.clock.now_ns = 50_000_000
         self.chip = controller or Controller()
         self.twin = Twin(size, rom_named(rom), self.clock, controllers=[self.chip])
-        self.twin.set_pins({"rs": 0, "rw": 0}, 0)
+        self.twin.set_pins({"rs": 0, "rw": 0, "e": 0}, 0)
         self.fell_ns = 0
         """When E fell at the end of the last write."""
 

@@ -63,6 +63,7 @@ class Interface:
         self._spoilt = True
         self._upper: int | None = None
         self._upper_lines = (0, 0)
+        self._enable_missed = False
 
     if TYPE_CHECKING:  # what the controller behind the pins adds
 
@@ -75,6 +76,8 @@ class Interface:
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
         """The pins take these levels, all at the same moment; a pin at None is driven by nobody."""
         undriven = {pin for pin, level in levels.items() if level is None}
+        if "e" in self._open and levels.get("e") is None:
+            self._check_enable(levels, now_ns)
         self._change({pin: int(pin != "e") if level is None else level for pin, level in levels.items()}, now_ns)
         if undriven or not self._open.isdisjoint(levels):
             driven = levels.keys() - undriven
@@ -143,6 +146,14 @@ class Interface:
                 self._violate(now_ns, "nibble phase", "RS or RW changed between the two halves of a byte")
             byte, self._upper = self._upper | lines >> 4, None
             self._transfer(byte, *address, now_ns)
+
+    def _check_enable(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+        """Record, once, that E is driven by nobody while others speak: nothing of it arrives."""
+        if not self._enable_missed and any(
+            level == 1 - self._levels[pin] for pin, level in levels.items() if level is not None and pin != "rw"
+        ):
+            self._enable_missed = True
+            self._violate(now_ns, "floating", "E was driven by nobody while other lines changed")
 
     def _check_driven(self, now_ns: int) -> None:
         """Data and control are driven by somebody; D0 to D3 may be left open by a host with four lines."""

@@ -59,7 +59,12 @@ class LinuxLines(Closing):
     def claim(self, lines: Iterable[int | str]) -> None:
         """Ask for these lines, in one request with all asked for before; they stay as they are. Raises PortError."""
         chip = self._open_chip()
-        wanted = sorted({self._offset(line) for line in lines} - self._settings.keys())
+        known: dict[int, int | str] = {}
+        for line in lines:
+            other = known.setdefault(self._offset(line), line)
+            if other != line:
+                raise PortError(f"{other!r} and {line!r} are the same line of {self.chip}: each role needs its own")
+        wanted = sorted(known.keys() - self._settings.keys())
         for offset in wanted:
             info = chip.get_line_info(offset)
             if info.used:
