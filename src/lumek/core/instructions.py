@@ -99,7 +99,7 @@ class Step:
     """One thing for a link to send.
 
     rs: 0 for an instruction, 1 for a run of data.
-    data: the bytes; none at all makes the step a pause.
+    data: the bytes; none at all makes the step the pause with which a start-up begins.
     us: microseconds the controller needs for each byte before it takes the next.
     settle_us: those of them that it still needs after the busy flag has cleared.
     enables: the controllers it is for, a sum of 1 (behind E) and 2 (behind E2).
@@ -161,5 +161,5 @@ class Timing:
         return Step(0, bytes((code,)), self.scaled(us), 0, self.enables, True)
 
     def pause(self, us: int) -> Step:
-        """The step that sends nothing for `us` microseconds at 270 kHz."""
+        """The step with which a start-up begins: it sends nothing for `us` microseconds at 270 kHz."""
         return Step(0, b"", self.scaled(us), 0, self.enables)
