@@ -6,6 +6,7 @@ Importing `lumek` loads only what also runs on MicroPython; everything else load
 
 from lumek.errors import (
     BusError,
+    CheckError,
     ClosedError,
     HookupError,
     LumekError,
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
 __all__ = [
     "Backpack",
     "BusError",
+    "CheckError",
     "ClosedError",
     "Direct",
     "HookupError",

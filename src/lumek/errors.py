@@ -43,6 +43,10 @@ class HookupError(LumekError, also.ValueError):
     """A description of wiring that cannot be right: a role, line or address."""
 
 
+class CheckError(HookupError):
+    """A hookup that cannot work, or that can break something: a check of it says no."""
+
+
 class PortError(LumekError, also.OSError):
     """The host's hardware (GPIO lines, SPI, PWM, a bus) is not there, may not be used, or failed."""
 
