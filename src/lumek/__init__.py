@@ -1,6 +1,7 @@
 """Lumek: character LCD panels as arrays of cells.
 
-`Panel` with a link (`Backpack`, `Direct` or `ShiftRegister`) drives a real panel, `simulate` makes a simulated one.
+`Panel` with a link (`Backpack`, `Direct` or `ShiftRegister`) drives a real panel, `attach` one that a hookup file
+describes, and `simulate` makes a simulated one.
 Importing `lumek` loads only what also runs on MicroPython; everything else loads when it is used.
 """
 
@@ -23,6 +24,7 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from typing import Any
 
+    from lumek.hookup.attach import attach, attach_all
     from lumek.lights.lamps import LineLight
     from lumek.links.backpack import Backpack
     from lumek.links.direct import Direct
@@ -45,12 +47,14 @@ __all__ = [
     "ShiftRegister",
     "SizeError",
     "TextError",
+    "attach",
+    "attach_all",
     "simulate",
 ]
 
 
 LATER = {"Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
-         "LineLight": "lights.lamps"}  # fmt: skip
+         "LineLight": "lights.lamps", "attach": "hookup.attach", "attach_all": "hookup.attach"}  # fmt: skip
 """A program needs one of these; it is loaded when it is asked for, which saves memory on a microcontroller."""
 
 

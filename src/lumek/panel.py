@@ -39,6 +39,7 @@ class Panel:
     backlight: the light, when it is not the link that switches it: an object that `offers` one of "switch",
         "brightness" and "colour" (see `lumek.lights`), or three channels for red, green and blue.
     contrast: a channel with `dim(fraction)` that feeds the contrast pin.
+    owns: what is closed with the panel, by its `close()`: a port that nobody else uses.
     Raises SizeError, SettingError or HookupError for an argument that is not possible, and what the port raises:
     PortError, or its kinds BusError and NoAnswerError.
 
@@ -55,6 +56,7 @@ class Panel:
         twin: "Any" = None,
         backlight: "Any" = None,
         contrast: "Any" = None,
+        owns: "Any" = None,
     ) -> None:
         if not hasattr(link, "send"):
             raise HookupError(f"a panel takes a link, such as Backpack(bus), not {link!r}")
@@ -62,6 +64,7 @@ class Panel:
         self._rom = rom_named(rom)
         self._driver = Driver(link, self._geometry, oscillator_hz)
         self.twin = twin
+        self._owns = owns
         self._lock = new_lock()
         self._together = 0
         self._closed = False
@@ -264,9 +267,12 @@ class Panel:
         return Together(self)
 
     def close(self) -> None:
-        """Take no more assignments. The text stays on the panel, and the bus stays open for others."""
+        """Take no more assignments, and close what the panel owns. The text stays on it."""
         with self._lock:
             self._closed = True
+            owned, self._owns = self._owns, None
+            if owned is not None:
+                owned.close()
 
     def __enter__(self) -> "Panel":
         return self

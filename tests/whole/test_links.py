@@ -13,17 +13,7 @@ import lumek
 from lumek import Backpack, Direct, HookupError, LumekError, Panel, ShiftRegister
 from lumek.links.backpack import MCP_LINES
 from lumek.ports.three_lines import SerialLines
-from lumek.twin import (
-    Controller,
-    Hc595,
-    Mcp23008,
-    Twin,
-    TwinBus,
-    TwinSerial,
-    backpack_twin,
-    direct_twin,
-    shift_register_twin,
-)
+from lumek.twin import Controller, Mcp23008, TwinBus, backpack_twin, direct_twin, shift_register_twin
 from lumek.twin.light import TwinChannel, coloured_backlight
 
 FOUR = {"rs": 10, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
@@ -171,27 +161,9 @@ def test_panels_share_every_line_but_e(rw: dict[str, int]) -> None:
     write_in_threads([(twin, Panel(size, link)) for (twin, _, size), link in zip(twins, links, strict=True)])
 
 
-class Both:
-    """Two panels that hang on the same outputs but for E: that of the second is the pin "other"."""
-
-    def __init__(self, *twins: Twin) -> None:
-        self.twins = twins
-        self.violations = twins[0].violations
-
-    def set_pins(self, levels: Mapping[str, int], now_ns: int) -> None:
-        shared = {pin: level for pin, level in levels.items() if pin not in ("e", "other")}
-        for twin, e in zip(self.twins, ("e", "other"), strict=True):
-            twin.set_pins({**shared, "e": levels[e]}, now_ns)
-
-    def output(self, now_ns: int) -> None:
-        return None
-
-
 def test_panels_share_a_shift_register() -> None:
-    first, _ = shift_register_twin("16x2", OUTPUTS)
-    second = Twin("16x2", first.rom, first.clock)
-    second.set_pins({"rw": 0}, -1_000_000)
-    port = TwinSerial(first.clock, Hc595(Both(first, second), {**OUTPUTS, "other": 7}))
+    first, port = shift_register_twin("16x2", OUTPUTS)
+    second, _ = shift_register_twin("16x2", {**OUTPUTS, "e": 7}, port=port)
     links = ShiftRegister(port, OUTPUTS), ShiftRegister(port, {**OUTPUTS, "e": 7})
     panels = [(twin, Panel("16x2", link)) for twin, link in zip((first, second), links, strict=True)]
     for number, (_, panel) in enumerate(panels):

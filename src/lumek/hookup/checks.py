@@ -88,9 +88,9 @@ def lines(hookup: Hookup) -> Findings:
     """Lines missing for the mode, or such as the part does not have."""
     for name, module in hookup.panels.items():
         given = module.hookup.roles
-        needed = ["rs", "e", *["e2"][: module.controllers - 1], *LOWER[: module.bits - 4], *UPPER]
+        needed = ["rs", "e", *["e2"][: module.controllers - 1], *LOWER[: module.width - 4], *UPPER]
         missing = [role for role in needed if role not in given]
-        because = f"a {module.size} panel in {module.bits}-bit mode needs {', '.join(needed)}"
+        because = f"a {module.size} panel in {module.width}-bit mode needs {', '.join(needed)}"
         problems = []
         if missing:
             problems.append((f"there is no line for {', '.join(missing)}", because))
@@ -103,7 +103,7 @@ def lines(hookup: Hookup) -> Findings:
                 for role, line in given.items()
                 if not isinstance(line, int) or line > 7
             ]
-            if module.bits == 8:
+            if module.width == 8:
                 problems.append((f"there are lines for 8-bit mode on the {part}", "its eight lines are too few"))
         for says, why in problems:
             yield Finding("lines", "error", name, says, why, {})
@@ -230,8 +230,9 @@ def pullups(hookup: Hookup) -> Findings:
             ohms = electric.in_parallel(side.pullups)
             where = f"bus {bus}{f', {side.name}' if len(sides) > 1 else ''}"
             if not side.pullups:
-                yield Finding("pull-ups", "error", "", f"{where} has no pull-ups",
-                              "nobody else drives SDA and SCL high (UM10204, 3.1.1)", {})  # fmt: skip
+                yield Finding("pull-ups", "error" if hookup.host else "note", "", f"{where} has no pull-ups",
+                              "nobody else drives SDA and SCL high (UM10204, 3.1.1): those of the host are pullup_ohms "
+                              "in [host]", {})  # fmt: skip
                 continue
             least = electric.least_ohms(electric.high_level(side.pullups),
                                         max(0.001, mode.sink_ma - sunk + electric.sunk_ma(side.pullups)))  # fmt: skip
@@ -367,7 +368,7 @@ def size(hookup: Hookup) -> Findings:
             yield Finding("size", "error", name, f"a {glass} panel is driven as {module.size}", because, numbers)
         elif module.size == "40x2":
             yield Finding("size", "note", name, "the panel is driven as 40x2",
-                          "a 20x4 has the same memory: if its glass has four rows, write size = '20x4'", numbers)  # fmt: skip
+                          "a 20x4 has the same memory: if it is one, write size = '20x4'", numbers)  # fmt: skip
         else:
             yield Finding("size", "ok", name, f"the panel is driven as {module.size}", "as its glass is", numbers)
 

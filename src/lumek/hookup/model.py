@@ -3,6 +3,7 @@
 Each key's `description` says what is possible, its words in quotes, and is what an error tells.
 """
 
+from abc import ABC, abstractmethod
 from typing import Annotated, Literal, Self, get_args
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
@@ -83,11 +84,21 @@ class Lines(Table):
         return {role: line for role, line in self if line is not None}
 
 
-class Wiring(Table):
+class Wiring(Table, ABC):
     """What the hookups of all kinds say."""
 
     backlight_on: Level | None = Field(None, description="0 or 1, the level of the backlight line that lights it")
     level_shifter: bool = Field(False, description=f"{SWITCH}: one stands between the host's level and the panel's")
+
+    @property
+    @abstractmethod
+    def roles(self) -> dict[str, int | str]:
+        """Role -> line."""
+
+    @property
+    def bits(self) -> dict[str, int]:
+        """Role -> line, of those that are numbers."""
+        return {role: line for role, line in self.roles.items() if isinstance(line, int)}
 
     @property
     def lit_at(self) -> int:
@@ -314,7 +325,7 @@ class Module(Table):
         return ASSUMED_PANEL_MA * self.controllers if self.milliamps is None else self.milliamps
 
     @property
-    def bits(self) -> int:
+    def width(self) -> int:
         """The mode: 8 where there is a line for one of d0 to d3, else 4."""
         return 8 if {"d0", "d1", "d2", "d3"} & self.hookup.roles.keys() else 4
 

@@ -88,21 +88,23 @@ def shift_register_twin(
     controllers: Sequence[Controller] = (),
     three_lines: Mapping[str, Hashable] | None = None,
     outputs: int = 0,
+    port: TwinSerial | TwinLines | None = None,
 ) -> tuple[Twin, TwinSerial | TwinLines]:
-    """A simulated panel behind a 74HC595, and the SPI at `hz` that leads to it.
+    """A simulated panel behind a 74HC595, and what leads to it: a new SPI at `hz`, or the `port` given.
 
     lines: as in `backpack_twin`. three_lines: the GPIO lines of "data", "clock" and "latch", to which the register is
     wired instead of to SPI; what comes back is then the lines. outputs: of the register when the supply comes on.
     """
-    clock = Clock()
-    twin = _module(size, rom, clock, lines, backlight_on, controllers)
+    if port is None:
+        port = TwinSerial(Clock(), hz) if three_lines is None else TwinLines(Clock())
+    twin = _module(size, rom, port.clock, lines, backlight_on, controllers)
+    twin.port = port
     register = Hc595(twin, lines, outputs)
-    if three_lines is None:
-        twin.port = TwinSerial(clock, register, hz)
+    if isinstance(port, TwinLines):
+        port.connect(register, three_lines or {})
     else:
-        twin.port = TwinLines(clock)
-        twin.port.connect(register, three_lines)
-    return twin, twin.port
+        port.connect(register)
+    return twin, port
 
 
 POWER_ON_NS = -1_000_000

@@ -50,14 +50,14 @@ class Hc595:
 
 
 class TwinSerial:
-    """SPI at `hz` clocks a second with a 74HC595 at its end, with the methods of a serial port.
+    """SPI at `hz` clocks a second that leads to a 74HC595, with the methods of a serial port.
 
     `sent` counts the bytes.
     """
 
-    def __init__(self, clock: Clock, register: Hc595, hz: int = 1_000_000) -> None:
+    def __init__(self, clock: Clock, hz: int = 1_000_000) -> None:
         self.clock = clock
-        self.register = register
+        self.registers: list[Hc595] = []
         self.state_us = 8_000_000 / hz
         self.hz = hz
         self.sent = 0
@@ -65,11 +65,16 @@ class TwinSerial:
     def __repr__(self) -> str:
         return f"<TwinSerial {self.hz} Hz>"
 
+    def connect(self, register: Hc595) -> None:
+        """Let it lead to a register, too: several take in the same bits."""
+        self.registers.append(register)
+
     def send(self, data: bytes) -> None:
         """Bytes out, highest bit first, and a latch pulse after each."""
         for byte in data:
             self.clock.now_ns += 8_000_000_000 // self.hz
-            self.register.latch(byte, self.clock.now_ns)
+            for register in self.registers:
+                register.latch(byte, self.clock.now_ns)
         self.sent += len(data)
 
     def wait_us(self, us: float) -> None:

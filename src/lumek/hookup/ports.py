@@ -1,0 +1,172 @@
+"""The ports that a hookup names: those of this host, or simulated ones with a simulated panel at their end."""
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Hashable
+from typing import Any
+
+from lumek.hookup.file import Hookup
+from lumek.hookup.model import Backlight, Backpack, Contrast, Direct, Module, Register
+from lumek.ports.three_lines import SerialLines
+
+
+class Ports(ABC):
+    """What panels are attached to: each port is opened once, and closed with the last panel.
+
+    users: how many panels have yet to be closed. twins: the simulated panels, by name.
+    """
+
+    def __init__(self) -> None:
+        self.users = 0
+        self.twins: dict[str, Any] = {}
+        self._opened: dict[Hashable, Any] = {}
+
+    @abstractmethod
+    def bus(self, wiring: Backpack) -> Any:
+        """The I2C bus of a backpack."""
+
+    @abstractmethod
+    def lines(self, chip: str) -> Any:
+        """The lines of a GPIO chip."""
+
+    @abstractmethod
+    def spi(self, wiring: Register) -> Any:
+        """The SPI that leads to a register."""
+
+    @abstractmethod
+    def pwm(self, name: str, what: str, channel: list[int], of: Backlight | Contrast) -> Any:
+        """A PWM channel that feeds a lamp of a panel, "white", "red", "green" or "blue", or its "contrast"."""
+
+    @abstractmethod
+    def led(self, name: str, light: Backlight) -> Any:
+        """The LED class device that is a panel's backlight."""
+
+    def serial(self, wiring: Register) -> Any:
+        """What leads to a register: SPI, or three lines."""
+        three = wiring.serial
+        if three is None:
+            return self.spi(wiring)
+        return self.once(
+            wiring.leads, lambda: SerialLines(self.lines(wiring.chip), three.data, three.clock, three.latch)
+        )
+
+    def once(self, key: Hashable, make: Callable[[], Any]) -> Any:
+        """The port of that key, made when it is asked for first."""
+        if key not in self._opened:
+            self._opened[key] = make()
+        return self._opened[key]
+
+    def close(self) -> None:
+        """Let one panel go, and close all ports with the last."""
+        self.users -= 1
+        if self.users <= 0:
+            for port in self._opened.values():
+                if hasattr(port, "close"):
+                    port.close()
+            self._opened.clear()
+
+
+class HostPorts(Ports):
+    """The ports of this host."""
+
+    def bus(self, wiring: Backpack) -> Any:
+        """A LinuxBus; it finds its clock out by itself when the file does not say it."""
+        from lumek.ports.linux import LinuxBus
+
+        hz = wiring.bus_hz if "bus_hz" in wiring.model_fields_set else None
+        return self.once(("bus", wiring.bus), lambda: LinuxBus(wiring.bus, hz))
+
+    def lines(self, chip: str) -> Any:
+        """LinuxLines."""
+        from lumek.ports.linux import LinuxLines
+
+        return self.once(chip, lambda: LinuxLines(chip))
+
+    def spi(self, wiring: Register) -> Any:
+        """A LinuxSpi."""
+        from lumek.ports.linux import LinuxSpi
+
+        bus, device = wiring.spi or (0, 0)
+        return self.once(wiring.leads, lambda: LinuxSpi(bus, device, wiring.spi_hz))
+
+    def pwm(self, name: str, what: str, channel: list[int], of: Backlight | Contrast) -> Any:
+        """A LinuxPwm."""
+        from lumek.ports.linux import LinuxPwm
+
+        chip, number = channel
+        return LinuxPwm(chip, number, of.pwm_hz, isinstance(of, Backlight) and of.inverted)
+
+    def led(self, name: str, light: Backlight) -> Any:
+        """A LinuxLed."""
+        from lumek.ports.linux import LinuxLed
+
+        return LinuxLed(light.led or "")
+
+
+class TwinPorts(Ports):
+    """Simulated ports, to which all panels of a hookup are wired, in one simulated time."""
+
+    def __init__(self, hookup: Hookup) -> None:
+        from lumek.twin import Clock
+
+        super().__init__()
+        self._clock = Clock()
+        self.twins = {name: self._wired(module) for name, module in hookup.panels.items()}
+
+    def bus(self, wiring: Backpack) -> Any:
+        """A TwinBus."""
+        from lumek.twin import TwinBus
+
+        return self.once(("bus", wiring.bus), lambda: TwinBus(self._clock, wiring.bus_hz))
+
+    def lines(self, chip: str) -> Any:
+        """TwinLines."""
+        from lumek.twin import TwinLines
+
+        return self.once(chip, lambda: TwinLines(self._clock))
+
+    def spi(self, wiring: Register) -> Any:
+        """A TwinSerial."""
+        from lumek.twin import TwinSerial
+
+        return self.once(wiring.leads, lambda: TwinSerial(self._clock, wiring.spi_hz))
+
+    def pwm(self, name: str, what: str, channel: list[int], of: Backlight | Contrast) -> Any:
+        """A TwinChannel."""
+        from lumek.twin.light import TwinChannel
+
+        return TwinChannel(self.twins[name], what)
+
+    def led(self, name: str, light: Backlight) -> Any:
+        """A lamp, or three of red, green and blue."""
+        from lumek.twin.light import TwinChannel, coloured_backlight
+
+        twin = self.twins[name]
+        return coloured_backlight(twin) if light.coloured else TwinChannel(twin, "white")
+
+    def _wired(self, module: Module) -> Any:
+        """A simulated panel, at the end of its port."""
+        from lumek import twin as simulated
+
+        wiring, light = module.hookup, module.backlight
+        lit_at = wiring.lit_at if light.line is None else light.on
+        if isinstance(wiring, Backpack):
+            expander = simulated.Mcp23008 if wiring.part == "mcp23008" else simulated.Pcf8574
+            twin, _ = simulated.backpack_twin(
+                module.size, module.rom, address=wiring.at, lines=wiring.bits, backlight_on=lit_at, expander=expander,
+                bus=self.bus(wiring),
+            )  # fmt: skip
+        elif isinstance(wiring, Direct):
+            twin, _ = simulated.direct_twin(
+                module.size, wiring.roles, module.rom, backlight_on=lit_at, port=self.lines(wiring.chip)
+            )
+        else:
+            three = wiring.serial.roles if wiring.serial else None
+            port = self.lines(wiring.chip) if three else self.spi(wiring)
+            twin, _ = simulated.shift_register_twin(
+                module.size, wiring.bits, module.rom, backlight_on=lit_at, three_lines=three, port=port
+            )
+        if light.line is not None:
+            self.lines(light.chip).connect(twin, {"backlight": light.line})
+        if not light.fitted:
+            twin.lamps["white"] = 0.0
+        return twin
