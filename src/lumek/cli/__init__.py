@@ -7,12 +7,13 @@ from typing import NoReturn
 
 import click
 
-from lumek.errors import BusError, LumekError
+from lumek.errors import CheckError, LumekError, PortError
 
 COMMANDS = {
     "demo": "A day of a hive on a simulated 20x4 panel.",
     "show": "Show text on a panel, simulated or real.",
-    "scan": "List the addresses of an I2C bus at which a backpack may be.",
+    "hookup": "Tell, draw and check the wiring that a hookup file describes.",
+    "scan": "List who answers on an I2C bus, and which panel that may be.",
 }
 """Name of a command, and of its module: what it does. Kept here so that --help loads no command."""
 
@@ -47,7 +48,7 @@ def lumek(ctx: click.Context) -> None:
 
 
 def main(arguments: list[str] | None = None) -> NoReturn:
-    """Run the command line. Exit code 0: done, 1: the panel or bus says no, 2: bad arguments or files."""
+    """Run the command line. Exit code 0: done, 1: the panel, the bus or a check says no, 2: bad arguments or files."""
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")
@@ -58,7 +59,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         hint = f" ({context.command_path} --help says more)" if context else ""
         _fail(problem.format_message() + hint, 2)
     except LumekError as problem:
-        _fail(str(problem), 1 if isinstance(problem, BusError) else 2)
+        _fail(str(problem), 1 if isinstance(problem, (PortError, CheckError)) else 2)
     except (click.Abort, KeyboardInterrupt):
         _fail("stopped", 130)
     except BrokenPipeError:

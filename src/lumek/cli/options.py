@@ -1,6 +1,7 @@
 """Options that mean the same in every command, and what comes of them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -20,6 +21,11 @@ def whole_number(text: str) -> int:
         raise click.BadParameter(f"{text!r} is not a number: write it as 39 or 0x27") from None
 
 
+def panel_option(function: Function) -> Function:
+    """--panel."""
+    return click.option("--panel", metavar="NAME", help="One panel of a hookup file that has several.")(function)
+
+
 def rom_option(function: Function) -> Function:
     """--rom."""
     return click.option(
@@ -35,28 +41,38 @@ def picture_options(function: Function) -> Function:
     return click.option(
         "--picture",
         type=click.Path(path_type=Path),
-        callback=_checked_picture,
+        callback=written_as(".png"),
         metavar="OUT.png",
         help="Write a picture of the panel.",
     )(function)
 
 
-def _checked_picture(ctx: click.Context, param: click.Parameter, path: Path | None) -> Path | None:
-    """Refuse before anything is done what would fail at its end."""
-    if path is not None and path.suffix.lower() != ".png":
-        raise click.BadParameter(f"pictures are PNG files, and {path} does not end in .png")
-    if path is not None and (path.is_dir() or not path.parent.is_dir()):
-        raise click.BadParameter(f"cannot write {path}: {path.parent} is not a folder, or {path} is one")
-    return path
+def written_as(*endings: str) -> Callable[[click.Context, click.Parameter, Path | None], Path | None]:
+    """The callback of a file to be written: it refuses before anything is done what would fail at its end."""
+
+    def checked(ctx: click.Context, param: click.Parameter, path: Path | None) -> Path | None:
+        if path is not None and path.suffix.lower() not in endings:
+            raise click.BadParameter(f"{path} does not end in {' or '.join(endings)}")
+        if path is not None and (path.is_dir() or not path.parent.is_dir()):
+            raise click.BadParameter(f"cannot write {path}: {path.parent} is not a folder, or {path} is one")
+        return path
+
+    return checked
+
+
+@contextmanager
+def writing(path: Path) -> Iterator[None]:
+    """A block that writes a file: what cannot be written is a usage error."""
+    try:
+        yield
+    except OSError as problem:
+        raise click.UsageError(f"cannot write {path}: {problem.strerror or problem}") from None
 
 
 def write_picture(twin: "Twin", path: Path | None, scheme: str) -> None:
-    """Write the picture, if one is asked for; a usage error when the file cannot be written."""
-    if path is None:
-        return
-    from lumek.twin.picture import save_picture
+    """Write the picture of a panel, if one is asked for."""
+    if path is not None:
+        from lumek.twin.picture import save_picture
 
-    try:
-        save_picture(twin, path, scheme)
-    except OSError as problem:
-        raise click.UsageError(f"cannot write {path}: {problem.strerror or problem}") from None
+        with writing(path):
+            save_picture(twin, path, scheme)

@@ -10,7 +10,7 @@ from typing import Literal
 
 from lumek.errors import CheckError
 from lumek.hookup import electric
-from lumek.hookup.electric import Inputs
+from lumek.hookup.electric import Inputs, written
 from lumek.hookup.file import Hookup
 from lumek.hookup.maps import BUS_OF, HEADER_PULLUPS, POSITIONS
 from lumek.hookup.model import Backpack, Direct, Module, Register
@@ -138,7 +138,7 @@ def header(hookup: Hookup) -> Findings:
             elif bus == "i2c-0":
                 found = "warning", says, "there the host looks for the memory of an extension board as it starts"
             elif bus:
-                pulled = f"; {HEADER_PULLUPS[bus]:.0f} ohms lead from it to 3.3 V" if bus in HEADER_PULLUPS else ""
+                pulled = f"; {written(HEADER_PULLUPS[bus])} lead from it to 3.3 V" if bus in HEADER_PULLUPS else ""
                 found = "note", says, f"it is free while {bus} is off{pulled}"
             else:
                 good.append(line)
@@ -212,7 +212,7 @@ def bus_level(hookup: Hookup) -> Findings:
         if not side.pullups:
             continue
         high = electric.high_level(side.pullups)
-        to = " and ".join(f"{pullup.ohms:.0f} ohms to {pullup.volts:g} V ({pullup.where})" for pullup in side.pullups)
+        to = " and ".join(f"{written(pullup.ohms)} to {pullup.volts:g} V ({pullup.where})" for pullup in side.pullups)
         severity: Severity = "error" if high > bears else "ok"
         remedy = "; fit a level shifter, or take the backpack's pull-ups off" if high > bears else ""
         yield Finding("bus level", severity, "", f"{to} bring bus {bus} to {high:.2f} V; the host bears {bears:.2f} V",
@@ -251,8 +251,8 @@ def pullups(hookup: Hookup) -> Findings:
                 remedy = ": add a pull-up, slow the bus down, or shorten the cables"
             yield Finding(
                 "pull-ups", "ok" if good else "warning", "",
-                f"{where}: {ohms:.0f} ohms{count}, of {least:.0f} to {most:.0f}; "
-                f"it rises in {rise:.0f} of {mode.rise_ns:.0f} ns",
+                f"{where}: {ohms:.0f} ohm{count}, allowed are {least:.0f} to {most:.0f}; "
+                f"it rises in {rise:.0f} ns of at most {mode.rise_ns:.0f}",
                 f"{mode.name}, {side.pf:.0f} pF ({side.capacitance}): UM10204, 7.1{remedy}", numbers,
             )  # fmt: skip
 
@@ -316,18 +316,18 @@ def backlight(hookup: Hookup) -> Findings:
                 continue
             exact = electric.series_ohms(supply, forward, light.milliamps)
             standard = electric.next_e12(exact)
-            used = standard if ohms is None else ohms
+            used = module.series_ohms(lamp)
             flows = (supply - forward) / used * 1000
             warmth = flows * flows * used / 1000
             numbers = {"exact_ohms": exact, "standard_ohms": standard, "ohms": used, "flows_ma": flows,
                        "warmth_mw": warmth}  # fmt: skip
             if ohms is None and module.resistor_on_board:
                 yield Finding("backlight", "ok", name, f"{lit}: its resistor is on the board",
-                              f"where it is not, it takes {standard:g} ohms", numbers)  # fmt: skip
+                              f"where it is not, it takes {written(standard)}", numbers)  # fmt: skip
                 continue
-            result = f"{used:g} ohms let {flows:.1f} mA flow and take {warmth:.0f} mW"
+            result = f"{written(used)} lets {flows:.1f} mA flow and takes {warmth:.0f} mW"
             severity: Severity = "note" if ohms is None else "ok"
-            because = f"{formula}: {exact:.1f}, so {standard:g} ohms"
+            because = f"{formula}: {exact:.1f}, so {written(standard)}"
             if flows > light.milliamps * (1 + 1e-9):
                 severity, because = "error", f"{because}; more breaks the lamp"
             elif warmth > RESISTOR_MW:

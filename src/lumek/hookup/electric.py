@@ -82,6 +82,11 @@ def part_inputs(part: str, volts: float) -> Inputs:
     return Inputs(high * volts, low * volts)
 
 
+def written(ohms: float) -> str:
+    """Ohms as one writes them: "100 ohm", "4.7 kohm"."""
+    return f"{ohms / 1000:g} kohm" if ohms >= 1000 else f"{ohms:g} ohm"
+
+
 def in_parallel(pullups: Iterable[Pullup]) -> float:
     """The ohms of several in parallel; infinite for none."""
     conductance = sum(1 / pullup.ohms for pullup in pullups)

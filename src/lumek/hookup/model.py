@@ -10,6 +10,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validat
 
 from lumek.core.geometry import SIZES, Geometry
 from lumek.core.rom import rom_named
+from lumek.hookup.electric import next_e12, series_ohms
 from lumek.hookup.maps import BUSES, HEADER_PULLUPS, MAPS, MODULE_PINS, USUAL, LineMap
 from lumek.links.backpack import EXPANDERS
 
@@ -345,6 +346,13 @@ class Module(Table):
         if self.backlight.on_board is None:
             return isinstance(self.hookup, Backpack) and self.backlight.ohms is None
         return self.backlight.on_board
+
+    def series_ohms(self, lamp: int) -> float:
+        """The resistor of a lamp: as it is said, or the next of E12 for its current; 0 when it can never light."""
+        fitted, forward = self.backlight.fitted_ohms(lamp), self.backlight.forward(lamp)
+        if fitted is not None or self.lamp_supply <= forward:
+            return fitted or 0.0
+        return next_e12(series_ohms(self.lamp_supply, forward, self.backlight.milliamps))
 
     @property
     def lamps_ma(self) -> float:

@@ -1,0 +1,178 @@
+"""lumek hookup: the wiring table, its picture, and what the checks say."""
+
+import json
+from collections import Counter
+from dataclasses import asdict
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from lumek.cli.options import panel_option, writing, written_as
+
+if TYPE_CHECKING:
+    from rich.table import Table
+
+    from lumek.hookup.checks import Finding
+    from lumek.hookup.file import Hookup
+
+STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "bold red"}
+
+PIPED_WIDTH = 160
+"""Of a line when the output is no terminal, so that a row stays one line."""
+
+
+class HookupCommand(click.Group):
+    """`new` is a command of its own; whatever else follows is a file and its options."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Send everything but `new` to the sheet."""
+        return super().parse_args(ctx, args if args[:1] == ["new"] else ["sheet", *args])
+
+    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
+        """The two commands; `new` is loaded when it is called."""
+        if name == "sheet":
+            sheet.context_settings = {"help_option_names": ["-h", "--help"]}
+            return sheet
+        from lumek.cli import hookup_new
+
+        return hookup_new.command
+
+
+@click.command(name="hookup", cls=HookupCommand, add_help_option=False)
+def command() -> None:
+    """Tell, draw and check the wiring that a hookup file describes."""
+
+
+@click.command(name="sheet")
+@click.argument("file", type=click.Path(path_type=Path))
+@panel_option
+@click.option(
+    "--picture",
+    type=click.Path(path_type=Path),
+    callback=written_as(".svg", ".pdf", ".png"),
+    metavar="OUT.svg",
+    help="Draw it, as SVG, PDF or PNG by the file's ending.",
+)
+@click.option("--json", "as_json", is_flag=True, help="Print table and checks for a program to read.")
+@click.option("--strict", is_flag=True, help="Take a warning for an error.")
+@click.pass_context
+def sheet(ctx: click.Context, file: Path, panel: str | None, picture: Path | None, as_json: bool, strict: bool) -> None:
+    """Tell, draw and check the wiring that FILE describes.
+
+    The table has the wires in the order in which one plugs them in; on a host with the usual 40-pin header it has both
+    the position on the header and the number of the line. Exit code 1 when a check finds an error.
+
+    \b
+    lumek hookup hive.toml
+    lumek hookup hive.toml --picture hive.svg
+    lumek hookup new hive.toml         asks what it needs, and writes such a file
+    """  # noqa: D301
+    from lumek.hookup.checks import check
+    from lumek.hookup.file import read
+
+    hookup = read(file)
+    findings = check(hookup)
+    shown = hookup if panel is None else hookup.only(panel)
+    if panel is not None:
+        findings = [finding for finding in findings if finding.panel in ("", panel)]
+    if as_json:
+        click.echo(json.dumps(as_data(hookup, shown, findings), indent=2, ensure_ascii=False))
+    else:
+        print_sheet(hookup, shown, findings)
+    if picture is not None:
+        draw(hookup, shown, findings, picture)
+    worst = {finding.severity for finding in findings}
+    ctx.exit(1 if "error" in worst or (strict and "warning" in worst) else 0)
+
+
+def as_data(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") -> dict[str, Any]:
+    """Table and checks, for a program."""
+    from lumek.hookup.sheet import title, wires
+
+    return {
+        "file": hookup.source,
+        "panels": {
+            name: {
+                "title": title(hookup, name),
+                "wires": [{**asdict(wire), "goes": wire.goes} for wire in wires(hookup, name)],
+            }
+            for name in shown.panels
+        },
+        "checks": [asdict(finding) for finding in findings],
+    }
+
+
+def print_sheet(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") -> None:
+    """Print table and checks."""
+    from rich.console import Console
+    from rich.text import Text
+
+    from lumek.hookup.sheet import title
+
+    console = Console(highlight=False)
+    if not console.is_terminal:
+        console.width = PIPED_WIDTH
+    for name in shown.panels:
+        of = f", panel {name}" if len(hookup.panels) > 1 else ""
+        console.print(
+            Text(f"{click.format_filename(hookup.source)}{of}", "bold"), f"- {title(hookup, name)}", markup=False
+        )
+        console.print(wire_table(hookup, name))
+    console.print(check_table(findings, len(hookup.panels) > 1))
+    count = Counter(finding.severity for finding in findings)
+    console.print(", ".join(f"{count[one]} {one}{'s' if one != 'ok' and count[one] != 1 else ''}" for one in STYLES))
+
+
+def wire_table(hookup: "Hookup", name: str) -> "Table":
+    """The wires of a panel, those of each part together."""
+    from rich import box
+    from rich.table import Table
+    from rich.text import Text
+
+    from lumek.hookup.sheet import wires
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, padding=(0, 1))
+    several = len({wire.part for wire in wires(hookup, name)}) > 1
+    for heading in (*(["of"] if several else []), "pin", "name", "goes to", "wire", "mind"):
+        table.add_column(heading, no_wrap=heading in ("pin", "name"))
+    for wire in wires(hookup, name):
+        pin = "" if wire.pin is None else str(wire.pin)
+        cells = [wire.part] if several else []
+        cells += [pin, wire.name, wire.goes, "" if wire.to.kind in ("open", "pads") else wire.colour, wire.note]
+        table.add_row(*(Text(cell) for cell in cells), style="dim" if wire.to.kind == "open" else "")
+    return table
+
+
+def check_table(findings: "list[Finding]", several: bool) -> "Table":
+    """What the checks say, and why."""
+    from rich.table import Table
+    from rich.text import Text
+
+    table = Table.grid(padding=(0, 1))
+    for _ in range(3):
+        table.add_column(no_wrap=True)
+    table.add_column()
+    for finding in findings:
+        says = Text(finding.says)
+        if finding.because:
+            says.append(f" - {finding.because}", style="dim")
+        table.add_row(
+            Text(finding.severity, style=STYLES[finding.severity]),
+            finding.check,
+            finding.panel if several else "",
+            says,
+        )
+    return table
+
+
+def draw(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]", picture: Path) -> None:
+    """Write the picture; a usage error when that is not possible."""
+    try:
+        import matplotlib  # noqa: F401
+    except ImportError:
+        raise click.UsageError("--picture needs matplotlib: pip install 'lumek[sheets]'") from None
+    from lumek.hookup.drawing import draw_hookup
+
+    with writing(picture):
+        draw_hookup(shown, findings).savefig(picture)

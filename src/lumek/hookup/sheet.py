@@ -1,0 +1,260 @@
+"""The wiring table: every wire that is to be plugged in, in the order in which one does it.
+
+Ground comes first and the supply last, so that nothing is fed through its signals. What the table says of lines, pads
+and outputs comes from the same tables of the file that `attach` drives.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from lumek.hookup.electric import written
+from lumek.hookup.file import Hookup
+from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, REGISTER_PINS
+from lumek.hookup.model import Backpack, Direct, Module, Register
+from lumek.hookup.nets import number_of
+
+Kind = Literal["ground", "supply", "host", "register", "potentiometer", "open", "pads"]
+
+COLOURS = {
+    "GND": "black", "VSS": "black", "VCC": "red", "VDD": "red", "VO": "brown", "RS": "orange", "RW": "grey",
+    "E": "white", "E2": "pink", "D4": "yellow", "D5": "green", "D6": "blue", "D7": "violet", "D0": "yellow-white",
+    "D1": "green-white", "D2": "blue-white", "D3": "violet-white", "A": "red-white", "K": "black-white",
+    "SDA": "green", "SCL": "white", "LV": "orange", "HV": "red", "SER": "green", "SRCLK": "white", "RCLK": "blue",
+    "OE": "black", "SRCLR": "red",
+}  # fmt: skip
+"""Name -> colour of its wire: those of a ten-colour ribbon, striped where they do not suffice."""
+
+GROUND_POSITION, SUPPLY_POSITIONS = 6, {5.0: 2, 3.3: 1}
+"""Of the usual header."""
+
+
+@dataclass(frozen=True)
+class End:
+    """Where a wire goes.
+
+    kind: "ground"; "supply"; "host", a line or signal of it; "register", an output of it; "potentiometer", its wiper;
+    "open"; "pads", which are set and not wired. name: as it is called there. position: on the header, if it has one.
+    line: number or name of a GPIO line, or the output of a register.
+    """
+
+    kind: Kind
+    name: str
+    position: int | None = None
+    line: int | str | None = None
+
+    def __str__(self) -> str:
+        return f"header {self.position} ({self.name})" if self.position else self.name
+
+
+@dataclass(frozen=True)
+class Wire:
+    """One row of the table.
+
+    panel: its name in the file. part: what has the pin: "panel", "backpack", "register" or "level shifter".
+    pin: its number there, if it has one that is known. name: of the pin. to: where the wire goes.
+    through: what it goes through: "level shifter", "100 ohm", "NPN", "PNP"; in that order from the pin on.
+    """
+
+    panel: str
+    part: str
+    pin: int | None
+    name: str
+    to: End
+    colour: str
+    note: str = ""
+    through: tuple[str, ...] = ()
+
+    @property
+    def goes(self) -> str:
+        """The whole way, in words."""
+        return ", then ".join((*(WAYS.get(one, one) for one in self.through), str(self.to)))
+
+
+WAYS = {
+    "NPN": "the collector of an NPN transistor (emitter to GND, base through 1 kohm)",
+    "PNP": "the collector of a PNP transistor (emitter to the supply, base through 1 kohm)",
+}
+"""What a transistor is, up to what switches it."""
+
+
+def title(hookup: Hookup, name: str) -> str:
+    """Size, mode and address of a panel."""
+    module, wiring = hookup.panels[name], hookup.panels[name].hookup
+    if isinstance(wiring, Backpack):
+        how = f"{wiring.part.upper()} at {wiring.at:#04x} on I2C bus {wiring.bus}"
+    elif isinstance(wiring, Direct):
+        how = f"lines of {wiring.chip}"
+    else:
+        how = f"{wiring.part.upper()} on {wiring.leads}"
+    return f"{module.size}, ROM {module.rom}, {module.volts:g} V, {module.width}-bit, {how}"
+
+
+def wires(hookup: Hookup, name: str) -> list[Wire]:
+    """The wires of a panel: grounds, then signals, then supplies."""
+    module, wiring = hookup.panels[name], hookup.panels[name].hookup
+    rows = list(_backpack(hookup, name, wiring) if isinstance(wiring, Backpack) else _panel(hookup, name))
+    if isinstance(wiring, Register):
+        rows += _register(hookup, name, wiring)
+    if wiring.level_shifter:
+        logic = hookup.host.logic_volts if hookup.host else 3.3
+        rows += [
+            Wire(name, "level shifter", None, "GND", ground(hookup), "black"),
+            Wire(name, "level shifter", None, "LV", supply(hookup, logic), COLOURS["LV"], "the host's level"),
+            Wire(name, "level shifter", None, "HV", supply(hookup, module.volts), COLOURS["HV"], "the panel's level"),
+        ]
+    order = {"pads": 0, "ground": 1, "supply": 3}
+    return sorted(rows, key=lambda wire: 4 if wire.note.startswith(LAST) else order.get(wire.to.kind, 2))
+
+
+def ground(hookup: Hookup) -> End:
+    """Ground, at one of its positions."""
+    return End("ground", "GND", GROUND_POSITION if hookup.host and hookup.host.header else None)
+
+
+def supply(hookup: Hookup, volts: float) -> End:
+    """A supply of so many volts."""
+    position = SUPPLY_POSITIONS.get(volts) if hookup.host and hookup.host.header else None
+    return End("supply", f"{volts:g} V", position)
+
+
+def line_end(hookup: Hookup, line: int | str) -> End:
+    """A GPIO line."""
+    number = number_of(hookup, line)
+    position = POSITIONS.get(number) if hookup.host and hookup.host.header and isinstance(number, int) else None
+    return End("host", f"line {line}", position, number)
+
+
+def signal_end(hookup: Hookup, bus: str, signal: str, otherwise: str) -> End:
+    """A signal of a bus of the host: where the header has it, or as it is called otherwise."""
+    line = BUSES.get(bus, {}).get(signal) if hookup.host and hookup.host.header else None
+    if line is None:
+        return End("host", f"{signal} of {otherwise}")
+    return End("host", f"line {line}, {signal}", POSITIONS[line], line)
+
+
+def _backpack(hookup: Hookup, name: str, wiring: Backpack) -> Iterator[Wire]:
+    module = hookup.panels[name]
+    shifted = ("level shifter",) if wiring.level_shifter else ()
+    pads = ", ".join(f"A{pad} {'open' if wiring.at >> pad & 1 else 'bridged'}" for pad in (2, 1, 0))
+    yield Wire(name, "backpack", None, "pads", End("pads", pads), "",
+               f"together {wiring.at:#04x}; 'lumek scan' tells which address answers")  # fmt: skip
+    yield Wire(name, "backpack", None, "GND", ground(hookup), "black", FIRST)
+    pulled = f"{written(wiring.pullup_ohms)} to {module.volts:g} V" if wiring.pullup_ohms else "no pull-ups"
+    notes = {"SDA": "swapped with SCL, nobody answers", "SCL": f"on the backpack: {pulled}"}
+    for signal, note in notes.items():
+        to = signal_end(hookup, f"i2c-{wiring.bus}", signal, f"I2C bus {wiring.bus}")
+        yield Wire(name, "backpack", None, signal, to, COLOURS[signal], note, shifted)
+    fed = list(_fed(hookup, module)) if "backlight" not in wiring.roles else []
+    for colour, control, _ in fed:
+        yield Wire(name, "backpack", None, f"LED{colour}", control, "grey", "in place of the backlight jumper")
+    jumper = "; the backlight jumper stays on" if module.backlight.fitted and not fed else ""
+    yield Wire(name, "backpack", None, "VCC", supply(hookup, module.volts), "red", f"{LAST}{jumper}")
+
+
+def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
+    module, wiring = hookup.panels[name], hookup.panels[name].hookup
+    numbered = module.numbered
+
+    def wire(pin: str, to: End, note: str = "", through: tuple[str, ...] = ()) -> Wire:
+        colour = COLOURS[pin.split()[0].upper()]
+        return Wire(name, "panel", numbered.get(pin), pin.upper(), to, colour, note or NOTES.get(pin, ""), through)
+
+    yield wire("vss", ground(hookup), FIRST)
+    if module.contrast.pwm:
+        chip, channel = module.contrast.pwm
+        to = End("host", f"PWM channel {channel} of chip {chip}")
+        yield wire("vo", to, "smoothed: 10 uF from VO to GND", ("1 kohm",))
+    else:
+        note = f"; at {module.volts:g} V many glasses stay pale" if module.volts < 4.5 else ""
+        to = End("potentiometer", f"wiper of {written(module.contrast.potentiometer_ohms)}, GND to {module.volts:g} V")
+        yield wire("vo", to, f"blank, or all blocks: turn it{note}")
+    for role in ("rs", "rw", "e", "e2", *(f"d{bit}" for bit in range(8))):
+        line = wiring.roles.get(role)
+        if line is None:
+            if role == "rw":
+                yield wire(role, ground(hookup), "left open, the panel may drive its data pins against the host")
+            elif role[0] == "d" and role < "d4" and module.width == 4:
+                yield wire(role, End("open", "stays open"), "4-bit mode takes D4 to D7" if role == "d0" else "")
+        elif isinstance(wiring, Register):
+            output, pin = OUTPUTS.get(line, ("", None)) if isinstance(line, int) else ("", None)
+            yield wire(role, End("register", f"{output} of the register, its pin {pin}", None, line))
+        else:
+            yield wire(role, line_end(hookup, line), "", ("level shifter",) if wiring.level_shifter else ())
+    if module.backlight.fitted:
+        yield from _lamps(hookup, module, wire)
+    yield wire("vdd", supply(hookup, module.volts), LAST)
+
+
+def _lamps(hookup: Hookup, module: Module, wire: Callable[..., Wire]) -> Iterator[Wire]:
+    resistors = [() if module.resistor_on_board else (written(module.series_ohms(lamp)),)
+                 for lamp in range(module.backlight.lamps)]  # fmt: skip
+    fed = list(_fed(hookup, module))
+    feed = supply(hookup, module.lamp_supply)
+    if not fed:
+        yield wire("k", ground(hookup))
+        yield wire("a", feed, "", resistors[0])
+    elif fed[0][2]:
+        for (colour, control, _), resistor in zip(fed, resistors, strict=False):
+            # One lamp has its resistor at A, three share A.
+            note = "which pin it is, tells the module's sheet" if colour == " red" else ""
+            yield wire(f"k{colour}", control, note, (*(resistor if colour else ()), "NPN"))
+        yield wire("a", feed, "", () if fed[0][0] else resistors[0])
+    else:
+        yield wire("k", ground(hookup))
+        for (colour, control, _), resistor in zip(fed, resistors, strict=False):
+            yield wire(f"a{colour}", control, "", (*resistor, "PNP"))
+
+
+def _fed(hookup: Hookup, module: Module) -> Iterator[tuple[str, End, int]]:
+    """(colour, what switches it, the level at which it is lit) of each lamp that is switched."""
+    wiring, light = module.hookup, module.backlight
+    line = wiring.roles.get("backlight")
+    if line is not None and isinstance(wiring, Register):
+        output, pin = OUTPUTS.get(line, ("", None)) if isinstance(line, int) else ("", None)
+        yield "", End("register", f"{output} of the register, its pin {pin}", None, line), wiring.lit_at
+    elif line is not None:
+        yield "", line_end(hookup, line), wiring.lit_at
+    elif light.line is not None:
+        yield "", line_end(hookup, light.line), light.on
+    elif light.led is not None:
+        colours = (" red", " green", " blue") if light.coloured else ("",)
+        yield from ((colour, End("host", f"LED {light.led!r}{colour}"), 1) for colour in colours)
+    else:
+        colours = (" red", " green", " blue") if len(light.channels) == 3 else ("",)
+        for colour, (chip, channel) in zip(colours, light.channels, strict=False):
+            yield colour, End("host", f"PWM channel {channel} of chip {chip}"), 1 - light.inverted
+
+
+def _register(hookup: Hookup, name: str, wiring: Register) -> Iterator[Wire]:
+    shifted = ("level shifter",) if wiring.level_shifter else ()
+
+    def wire(pin: str, to: End, note: str = "", through: tuple[str, ...] = ()) -> Wire:
+        return Wire(name, "register", REGISTER_PINS[pin], pin, to, COLOURS[pin], note, through)
+
+    volts = supply(hookup, hookup.panels[name].volts)
+    yield wire("GND", ground(hookup))
+    yield wire("OE", ground(hookup), "left open, its outputs may be off")
+    for pin, signal in (("SER", "MOSI"), ("SRCLK", "SCLK"), ("RCLK", "CE")):
+        if wiring.serial:
+            line = {"SER": wiring.serial.data, "SRCLK": wiring.serial.clock, "RCLK": wiring.serial.latch}[pin]
+            yield wire(pin, line_end(hookup, line), "", shifted)
+        else:
+            bus, device = wiring.spi or (0, 0)
+            signal = f"{signal}{device}" if signal == "CE" else signal
+            yield wire(pin, signal_end(hookup, f"spi-{bus}", signal, f"SPI {bus}"), "", shifted)
+    yield wire("SRCLR", volts, "left open, it may clear itself")
+    yield wire("VCC", volts, "100 nF from here to GND, close to it")
+
+
+FIRST = "first; on a rail, to all that goes to GND"
+LAST = "last, with the host off"
+
+NOTES = {
+    "rs": "beside RW: mind which is which",
+    "rw": "so that the busy flag can be read",
+    "e": "data is taken as it falls: keep it short and firm",
+    "e2": "E of the lower two rows",
+    "d4": "the first of four; not D0",
+}
+"""Where people go wrong."""
