@@ -1,7 +1,6 @@
 """lumek hookup: the wiring table, its picture, and what the checks say."""
 
 import json
-from collections import Counter
 from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -108,6 +107,7 @@ def print_sheet(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") ->
     from rich.console import Console
     from rich.text import Text
 
+    from lumek.hookup.checks import tally
     from lumek.hookup.sheet import title
 
     console = Console(highlight=False)
@@ -120,8 +120,7 @@ def print_sheet(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") ->
         )
         console.print(wire_table(hookup, name))
     console.print(check_table(findings, len(hookup.panels) > 1))
-    count = Counter(finding.severity for finding in findings)
-    console.print(", ".join(f"{count[one]} {one}{'s' if one != 'ok' and count[one] != 1 else ''}" for one in STYLES))
+    console.print(tally(findings))
 
 
 def wire_table(hookup: "Hookup", name: str) -> "Table":

@@ -4,6 +4,7 @@ An *error* cannot work, or can break something; a *warning* is outside of a data
 to be known; and what is *ok* is told, too, with its numbers. The formulas are in `lumek.hookup.electric`.
 """
 
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
@@ -53,6 +54,13 @@ Findings = Iterator[Finding]
 def check(hookup: Hookup) -> list[Finding]:
     """All that the checks find, in the order in which one would mend it."""
     return [finding for one in CHECKS for finding in one(hookup)]
+
+
+def tally(findings: list[Finding]) -> str:
+    """How many there are of each severity, in words."""
+    count = Counter(finding.severity for finding in findings)
+    words: list[tuple[Severity, str]] = [("ok", "ok"), ("note", "notes"), ("warning", "warnings"), ("error", "errors")]
+    return ", ".join(f"{count[one]} {one if count[one] == 1 else several}" for one, several in words)
 
 
 def refuse_errors(hookup: Hookup) -> None:

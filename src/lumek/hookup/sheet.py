@@ -53,7 +53,7 @@ class Wire:
 
     panel: its name in the file. part: what has the pin: "panel", "backpack", "register" or "level shifter".
     pin: its number there, if it has one that is known. name: of the pin. to: where the wire goes.
-    through: what it goes through: "level shifter", "100 ohm", "NPN", "PNP"; in that order from the pin on.
+    through: what it goes through from the pin on: "level shifter", "100 ohm", "NPN", "PNP", "RC".
     """
 
     panel: str
@@ -72,10 +72,11 @@ class Wire:
 
 
 WAYS = {
+    "RC": "1 kohm, with 10 uF from VO to GND",
     "NPN": "the collector of an NPN transistor (emitter to GND, base through 1 kohm)",
     "PNP": "the collector of a PNP transistor (emitter to the supply, base through 1 kohm)",
 }
-"""What a transistor is, up to what switches it."""
+"""What parts of a way are, in words."""
 
 
 def title(hookup: Hookup, name: str) -> str:
@@ -164,7 +165,7 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
     if module.contrast.pwm:
         chip, channel = module.contrast.pwm
         to = End("host", f"PWM channel {channel} of chip {chip}")
-        yield wire("vo", to, "smoothed: 10 uF from VO to GND", ("1 kohm",))
+        yield wire("vo", to, "", ("RC",))
     else:
         note = f"; at {module.volts:g} V many glasses stay pale" if module.volts < 4.5 else ""
         to = End("potentiometer", f"wiper of {written(module.contrast.potentiometer_ohms)}, GND to {module.volts:g} V")

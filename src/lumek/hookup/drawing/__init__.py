@@ -1,0 +1,88 @@
+"""The picture of a hookup: the host on the left, the panels on the right, and all wires of the table between them.
+
+| module | is |
+|---|---|
+| `canvas` | wires, boxes and words on a figure |
+| `layout` | where the parts stand, and the connections to be drawn |
+| `blocks` | panels, backpacks, registers, the level shifter, the host |
+| here | the wires between them, and the words around |
+"""
+
+from matplotlib.figure import Figure
+
+from lumek.hookup.checks import Finding, tally
+from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_shifter
+from lumek.hookup.drawing.canvas import FAINT, INK, Point
+from lumek.hookup.drawing.layout import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
+from lumek.hookup.electric import written
+from lumek.hookup.file import Hookup
+from lumek.hookup.nets import on_bus
+from lumek.hookup.sheet import title
+
+SIGNS = {"error": "#c81e1e", "warning": "#a86400", "note": "#2b6fd0", "ok": "#2f8a47"}
+
+
+def draw_hookup(hookup: Hookup, findings: list[Finding]) -> Figure:
+    """The picture of a hookup, 1280 dots wide and at least 800 high; what the checks found stands below it."""
+    layout = Layout(hookup)
+    y = layout.top
+    for name in hookup.panels:
+        draw_panel(layout, name, y)
+        y += layout.rows(name) * layout.pitch
+    for end, net in layout.nets.items():
+        if end.kind == "ground":
+            net.stops = [(layout.ground_x, layout.top)]
+        elif end == layout.rail:
+            net.stops = [(layout.supply_x, layout.top + 0.45 * layout.pitch)]
+    draw_shifter(layout)
+    draw_host(layout)
+    _draw_nets(layout)
+    for x, top, ys, colour in (
+        (layout.ground_x, layout.top, layout.ground_ys, "black"),
+        (layout.supply_x, layout.top + 0.45 * layout.pitch, layout.supply_ys, "red"),
+    ):
+        layout.canvas.wire([(x, top), (x, max([top, *ys]))], colour)
+        for at in ys:
+            layout.canvas.joint(x, at)
+    _draw_words(layout, findings)
+    return layout.canvas.figure
+
+
+def _draw_nets(layout: Layout) -> None:
+    """The wires of the host: each through a column of the channel; one with several ends branches before the rails."""
+    runs = [(net.lead[-1][1], net.stops[0][1], net) for net in layout.nets.values() if net.stops]
+    branch_x = layout.branch_x
+    for column, (start, height, net) in enumerate(columns(runs)):
+        x = CHANNEL_X + column * layout.column
+        end, *others = net.stops
+        path: list[Point] = [*net.lead, (x, start), (x, height)]
+        if net.shifted:
+            layout.canvas.wire([*path, (layout.shifter_x, height)], net.colour)
+            path = [(layout.shifter_x + SHIFTER_WIDTH, height)]
+        layout.canvas.wire([*path, end], net.colour)
+        for place, other in enumerate(others):
+            layout.canvas.wire([(branch_x, others[place - 1][1] if place else height), (branch_x, other[1]), other],
+                               net.colour)  # fmt: skip
+            layout.canvas.joint(branch_x, others[place - 1][1] if place else height)
+        branch_x += 10 if others else 0
+        layout.canvas.words(HOST_OUT + 10, net.lead[-1][1] - 7.5, net.label, 7.5)
+
+
+def _draw_words(layout: Layout, findings: list[Finding]) -> None:
+    """Title, file, pull-ups of the host, and what the checks say."""
+    canvas, hookup = layout.canvas, layout.hookup
+    titles = [title(hookup, name) for name in hookup.panels]
+    canvas.words(HOST_X, 26, titles[0] if len(titles) == 1 else f"{len(titles)} panels", 13, bold=True)
+    below = hookup.source if len(titles) == 1 else "   |   ".join(titles)
+    canvas.words(HOST_X, 48, below, 9, ink=FAINT)
+    pulled = [f"bus {bus}: {written(ohms)} from SDA and SCL to {hookup.host.logic_volts:g} V, on the host"
+              for bus in on_bus(hookup) if hookup.host and (ohms := hookup.host.pullup_of(bus))]  # fmt: skip
+    if pulled:
+        canvas.words(HOST_X, 67, "; ".join(pulled), 8.5, ink=INK)
+    worst = [finding for sign in ("error", "warning") for finding in findings if finding.severity == sign]
+    y = canvas.height - BOTTOM + 24
+    canvas.words(
+        HOST_X, y, f"checks: {tally(findings)}", 9.5, bold=True, ink=SIGNS[worst[0].severity] if worst else SIGNS["ok"]
+    )
+    for finding in worst[:1]:
+        canvas.words(HOST_X, y + 18, finding.says, 8.5, ink=SIGNS[finding.severity])

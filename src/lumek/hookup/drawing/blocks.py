@@ -1,0 +1,253 @@
+"""The parts of the picture: panels and backpacks with what stands before their pins, registers, level shifter, host."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from lumek.hookup.drawing.canvas import BOARD, FAINT, INK, RESISTOR, TINTS, TRANSISTOR, WHITE, Point
+from lumek.hookup.drawing.layout import (
+    BOTTOM,
+    HEADER_PITCH,
+    HOST_OUT,
+    HOST_X,
+    LEAST_ROWS,
+    OUTPUT_COLUMN,
+    PANEL_END,
+    PANEL_X,
+    PART_STEP,
+    REGISTER_WIDTH,
+    SHIFTER_WIDTH,
+    TERMINAL_PITCH,
+    TOP,
+    Layout,
+    Net,
+    columns,
+)
+from lumek.hookup.electric import written
+from lumek.hookup.maps import HEADER, OUTPUTS
+from lumek.hookup.model import Backpack, Register
+from lumek.hookup.sheet import Wire
+
+PIN_WIDTH, PIN_HEIGHT = 82.0, 19.0
+PART_HEIGHT, PART_GAP = 20.0, 12.0
+PART_WIDTH = PART_STEP - PART_GAP
+HOST_WIDTH, HOST_GAP = 118.0, 12.0
+PLENTY = 7.0
+"""Of distance between two wires."""
+
+Outputs = dict[int | str | None, tuple[Point, str]]
+"""Output of a register -> where its wire ends, and its colour."""
+
+
+def draw_panel(layout: Layout, name: str, top: float) -> None:
+    """A panel or backpack with its pins, and the parts before them."""
+    canvas, pitch, module, pins = layout.canvas, layout.pitch, layout.hookup.panels[name], layout.pins[name]
+    first = top + 2.6 * pitch
+    ys = {wire.name: first + place * pitch for place, wire in enumerate(pins)}
+    last = first + (max(len(pins), LEAST_ROWS) - 1) * pitch
+    canvas.box(PANEL_X - 6, first - 0.7 * pitch, PANEL_END - PANEL_X + 6, last - first + 1.4 * pitch, fill=BOARD)
+    outputs: Outputs = {}
+    for wire in pins:
+        is_open, y = wire.to.kind == "open", ys[wire.name]
+        ink = FAINT if is_open else INK
+        words = f"{wire.pin}   {wire.name}" if wire.pin else wire.name
+        canvas.box(
+            PANEL_X, y - PIN_HEIGHT / 2, PIN_WIDTH, PIN_HEIGHT, words, ink=ink, edge=ink, bold=not is_open, size=9
+        )
+        if wire.to.kind == "potentiometer":
+            _potentiometer(layout, wire, y, top + 1.25 * pitch)
+        elif not is_open:
+            _before(layout, wire, y, outputs)
+    middle = PANEL_END - 68
+    canvas.box(middle - 58, first - 0.25 * pitch, 116, 54, module.size, "#b9cf6a", size=16, bold=True)
+    about = [f"panel {name!r}"] if len(layout.hookup.panels) > 1 else []
+    about.append(f"ROM {module.rom}, {module.volts:g} V")
+    if isinstance(module.hookup, Backpack):
+        about.append(f"{module.hookup.part.upper()}, {module.hookup.at:#04x}")
+        _backpack(layout, module.hookup, ys, middle, last)
+    for place, words in enumerate(about):
+        canvas.words(middle, first - 0.25 * pitch + 68 + place * 15, words, 8, "center")
+    if isinstance(module.hookup, Register):
+        _register(layout, name, module.hookup, outputs, first + 1.4 * pitch)
+
+
+def _before(layout: Layout, wire: Wire, y: float, outputs: Outputs) -> None:
+    """From a pin to the left, through the parts before it, to where its wire goes."""
+    canvas = layout.canvas
+    x = PANEL_X
+
+    def part(words: str, fill: str) -> None:
+        nonlocal x
+        canvas.wire([(x - PART_GAP, y), (x, y)], wire.colour)
+        x -= PART_GAP + PART_WIDTH
+        canvas.box(x, y - PART_HEIGHT / 2, PART_WIDTH, PART_HEIGHT, words, fill, size=7)
+
+    for one in wire.through:
+        if one == "RC":
+            part("1k, 10 uF", RESISTOR)
+        elif one in ("NPN", "PNP"):
+            part(one, TRANSISTOR)
+            _emitter(layout, one, x + PART_WIDTH - 10, y)
+            part("1 kohm", RESISTOR)
+        elif one != "level shifter":
+            part(one, RESISTOR)
+    if wire.to.kind == "ground":
+        canvas.wire([(layout.ground_x, y), (x, y)], wire.colour)
+        layout.ground_ys.append(y)
+    elif wire.to == layout.rail:
+        canvas.wire([(layout.supply_x, y), (x, y)], wire.colour)
+        layout.supply_ys.append(y)
+    elif wire.to.kind == "register":
+        outputs[wire.to.line] = (x, y), wire.colour
+    else:
+        layout.nets[wire.to].stops.append((x, y))
+
+
+def _emitter(layout: Layout, part: str, x: float, y: float) -> None:
+    """From the emitter of a transistor to its rail."""
+    away = 0.47 * layout.pitch
+    if part == "NPN":
+        layout.canvas.wire([(layout.ground_x, y + away), (x, y + away), (x, y + PART_HEIGHT / 2)], "black")
+        layout.ground_ys.append(y + away)
+    else:
+        layout.canvas.wire([(layout.supply_x, y - away), (x, y - away), (x, y - PART_HEIGHT / 2)], "red")
+        layout.supply_ys.append(y - away)
+
+
+def _potentiometer(layout: Layout, wire: Wire, y: float, at: float) -> None:
+    """Between the rails, its wiper at a pin."""
+    canvas, ohms = layout.canvas, layout.hookup.panels[wire.panel].contrast.potentiometer_ohms
+    left, right, around = PANEL_X - 116, PANEL_X - 44, at - 0.55 * layout.pitch
+    canvas.wire([(layout.supply_x, at), (left, at)], "red")
+    canvas.wire([(layout.ground_x, around), (right + 12, around), (right + 12, at), (right, at)], "black")
+    canvas.wire([(PANEL_X, y), ((left + right) / 2, y), ((left + right) / 2, at + 9)], wire.colour)
+    canvas.box(left, at - 9, right - left, 18, written(ohms), RESISTOR, size=7)
+    layout.ground_ys.append(around)
+    layout.supply_ys.append(at)
+
+
+def _backpack(layout: Layout, wiring: Backpack, ys: dict[str, float], x: float, last: float) -> None:
+    """What is on a backpack: its pads, and its pull-ups."""
+    canvas = layout.canvas
+    for place, pad in enumerate((2, 1, 0)):
+        bridged = not wiring.at >> pad & 1
+        canvas.box(x - 54 + place * 38, last - 2, 32, 18, f"A{pad}", INK if bridged else WHITE, size=7,
+                   ink=WHITE if bridged else INK)  # fmt: skip
+    canvas.words(x, last - 12, "pads: dark is bridged", 7, "center", ink=FAINT)
+    for signal, away in (("SDA", 10), ("SCL", 26)) if wiring.pullup_ohms else ():
+        at, edge = PANEL_X + PIN_WIDTH + away, PANEL_X + PIN_WIDTH
+        canvas.inside([(edge, ys[signal]), (at, ys[signal]), (at, ys["VCC"]), (edge, ys["VCC"])])
+        canvas.box(at - 6, (ys["VCC"] + ys["SDA"]) / 2 - 13, 12, 26, "", RESISTOR)
+    if wiring.pullup_ohms:
+        canvas.words(PANEL_X + PIN_WIDTH + 35, (ys["VCC"] + ys["SDA"]) / 2, written(wiring.pullup_ohms), 6.5)
+
+
+def _register(layout: Layout, name: str, wiring: Register, outputs: Outputs, top: float) -> None:
+    """A shift register, and the wires from its outputs to the panel."""
+    canvas, pitch, x = layout.canvas, min(layout.pitch, 30.0), layout.register_x
+    own = [wire for wire in layout.wires[name] if wire.part == "register"]
+    own.sort(key=lambda wire: wire.to.kind != "host")
+    canvas.box(x, top - 40, REGISTER_WIDTH, 8 * pitch + 40, fill=BOARD)
+    canvas.words(x + REGISTER_WIDTH / 2, top - 26, wiring.part.upper(), 8.5, "center", True)
+    for place, wire in enumerate(own):
+        y = top + place * pitch
+        canvas.box(x + 4, y - 9, 68, 18, f"{wire.pin}  {wire.name}", size=7.5, bold=True)
+        if wire.to.kind == "host":
+            layout.nets[wire.to].stops.append((x + 4, y))
+        else:
+            tint = TINTS["black" if wire.to.kind == "ground" else "red"]
+            canvas.wire([(x - 8, y), (x + 4, y)], wire.colour)
+            canvas.box(x - 38, y - 8, 30, 16, wire.to.name, tint, tint, 6, bold=True, ink=WHITE)
+    runs = []
+    for output, (label, pin) in OUTPUTS.items():
+        y, used = top + output * pitch, output in outputs
+        ink = INK if used else FAINT
+        canvas.box(x + REGISTER_WIDTH - 56, y - 9, 52, 18, f"{label}  {pin}", size=7.5, bold=used, ink=ink, edge=ink)
+        if used:
+            runs.append((y, outputs[output][0][1], outputs[output]))
+    edge = x + REGISTER_WIDTH - 4
+    for column, (y, end, (stop, colour)) in enumerate(columns(runs)):
+        at = edge + 18 + column * OUTPUT_COLUMN
+        canvas.wire([(edge, y), (at, y), (at, end), stop], colour)
+
+
+def draw_shifter(layout: Layout) -> None:
+    """The level shifter, between the channel and what is at the panels' level."""
+    canvas, x = layout.canvas, layout.shifter_x
+    rows = {wire.name: wire for wires in layout.wires.values() for wire in wires if wire.part == "level shifter"}
+    if not rows:
+        return
+    shifted = [net.stops[0][1] for net in layout.nets.values() if net.shifted and net.stops]
+    top = min(shifted) - 98
+    canvas.box(x, top, SHIFTER_WIDTH, max(shifted) + 14 - top, fill="#dfe7f5")
+    canvas.words(x + SHIFTER_WIDTH / 2, top + 11, "level shifter", 7, "center", True)
+    canvas.box(x + 3, top + 22, 30, 16, "LV", size=7, bold=True)
+    layout.nets[rows["LV"].to].stops.append((x + 3, top + 30))
+    for name, y in (("HV", top + 30), ("GND", top + 50)):
+        edge = x + SHIFTER_WIDTH - 3
+        canvas.box(edge - 32, y - 8, 32, 16, name, size=7, bold=True)
+        to, heights = (layout.ground_x, layout.ground_ys) if name == "GND" else (layout.supply_x, layout.supply_ys)
+        canvas.wire([(edge, y), (to, y)], "black" if name == "GND" else "red")
+        heights.append(y)
+
+
+def draw_host(layout: Layout) -> None:
+    """The host's header, or just the ends that are wired; from each a lead to the channel."""
+    shifts = sorted(range(-16, 17), key=abs)
+    terminals = max((list(_terminals(layout, shift)) for shift in shifts), key=lambda some: _clearance(some))
+    header = layout.hookup.host.header if layout.hookup.host else None
+    heading = f"host, {header} header: position and line" if header else "host"
+    layout.canvas.words(HOST_X, terminals[0].y - 24, heading, 9, bold=True)
+    for one in terminals:
+        edge = FAINT if one.net is None else TINTS[one.net.colour.partition("-")[0]]
+        layout.canvas.box(
+            one.x, one.y - 9, one.width, 18, one.words, edge=FAINT if edge == WHITE else edge, bold=one.net is not None,
+            size=8.5 if len(one.words) < 15 or one.width > HOST_WIDTH else 7.5, ink=FAINT if one.net is None else INK,
+            line=0.7 if one.net is None else 2.2,
+        )  # fmt: skip
+        if one.net is not None:
+            one.net.lead = one.lead
+
+
+@dataclass
+class Terminal:
+    """An end at the host, where it stands, and the lead from it to the channel."""
+
+    x: float
+    y: float
+    width: float
+    words: str
+    net: Net | None
+    lead: list[Point]
+
+
+def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
+    """All ends at the host, `shift` lower than usual."""
+    header = layout.hookup.host.header if layout.hookup.host else None
+    placed = {end.position: (end, net) for end, net in layout.nets.items() if end.position}
+    others = [(end, net) for end, net in layout.nets.items() if not end.position]
+    others.sort(key=lambda item: min((y for _, y in item[1].stops), default=0.0))
+    height = (20 * HEADER_PITCH if header else 0.0) + TERMINAL_PITCH * len(others)
+    y = shift + TOP + 30 + max(0.0, layout.canvas.height - TOP - BOTTOM - 30 - height) / 2
+    for position, what in HEADER.items() if header else ():
+        even, row = 1 - position % 2, (position - 1) // 2
+        x, at = HOST_X + even * (HOST_WIDTH + HOST_GAP), y + row * HEADER_PITCH
+        edge, jog, between = x + HOST_WIDTH, x + HOST_WIDTH + HOST_GAP / 2, at + HEADER_PITCH / 2
+        lead = [(edge, at), (HOST_OUT, at)]
+        if not even:
+            lead = [(edge, at), (jog, at), (jog, between), (HOST_OUT, between)]
+        end, net = placed.get(position, (None, None))
+        name = end.name if end else f"line {what}" if isinstance(what, int) else what
+        yield Terminal(x, at, HOST_WIDTH, f"{position}   {name}", net, lead)
+    y += 20 * HEADER_PITCH if header else 0.0
+    for place, (end, net) in enumerate(others):
+        at = y + place * TERMINAL_PITCH
+        yield Terminal(HOST_X, at, HOST_OUT - HOST_X, end.name, net, [(HOST_OUT, at)])
+
+
+def _clearance(terminals: list[Terminal]) -> float:
+    """How far at least a wire enters the channel above or below another that leaves it, up to what is plenty."""
+    nets = [(one.lead[-1][1], one.net) for one in terminals if one.net]
+    return min(
+        PLENTY,
+        *(abs(start - stop) for start, net in nets for _, other in nets if other is not net for _, stop in other.stops),
+    )

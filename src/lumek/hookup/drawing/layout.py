@@ -1,0 +1,123 @@
+"""Where things stand on the picture, and the connections that have yet to be drawn."""
+
+from collections import Counter
+from dataclasses import dataclass, field
+from typing import TypeVar
+
+from lumek.hookup.drawing.canvas import WIDTH, Canvas, Point
+from lumek.hookup.file import Hookup
+from lumek.hookup.model import Register
+from lumek.hookup.sheet import End, Wire, wires
+
+HEIGHT, TOP, BOTTOM = 800.0, 84.0, 60.0
+"""The least height of the picture, and what its words take."""
+
+LEAST_PITCH, MOST_PITCH = 26.0, 38.0
+"""From one pin of a panel to the next."""
+
+HEADER_PITCH, TERMINAL_PITCH = 31.0, 28.0
+"""From one row of the header to the next, and from one end of the host to the next where there is no header."""
+
+LEAST_ROWS, ROWS_AROUND = 5, 3.5
+"""Pins for which a panel has room at least, and rows above and below them."""
+
+HOST_X, HOST_OUT = 26.0, 274.0
+CHANNEL_X, MOST_COLUMN = 346.0, 26.0
+SHIFTER_WIDTH, REGISTER_WIDTH = 76.0, 132.0
+PANEL_X, PANEL_END = 984.0, WIDTH - 22.0
+POTENTIOMETER_WIDTH, PART_STEP = 150.0, 66.0
+"""What stands before the pins takes the one, or so much of the other for each part in a row."""
+
+OUTPUT_COLUMN = 11.0
+"""From one wire of a register's outputs to the next."""
+
+PANEL_PINS = ("VSS", "VDD", "VO", "RS", "RW", "E", "E2", "D0", "D1", "D2", "D3", "D4", "D5", "D6", "D7", "A", "K")
+BACKPACK_PINS = ("GND", "VCC", "SDA", "SCL")
+
+Any_ = TypeVar("Any_")
+
+
+@dataclass
+class Net:
+    """What is connected to one end at the host. lead: from there to the channel. stops: its other ends."""
+
+    colour: str
+    label: str
+    shifted: bool
+    lead: list[Point] = field(default_factory=list)
+    stops: list[Point] = field(default_factory=list)
+
+
+class Layout:
+    """Where the parts of a hookup stand, from left to right: host, channel, level shifter, register, rails, panels.
+
+    pins: those of each panel, in their order. nets: by the end at the host. ground_ys, supply_ys: heights at which
+    something is joined to the rails.
+    """
+
+    def __init__(self, hookup: Hookup) -> None:
+        self.hookup = hookup
+        self.wires = {name: wires(hookup, name) for name in hookup.panels}
+        self.pins = {name: _in_order(rows) for name, rows in self.wires.items()}
+        every = [wire for rows in self.wires.values() for wire in rows]
+        first = next(iter(self.wires.values()))
+        self.rail = next(wire.to for wire in reversed(first) if wire.name in ("VDD", "VCC"))
+        """The supply that has a rail; others lead to each pin on their own."""
+        self.nets: dict[End, Net] = {}
+        for wire in every:
+            if wire.to.kind in ("host", "ground", "supply"):
+                own = wire.to.kind == "host" or (wire.name == "LV" and wire.to != self.rail)
+                colour = wire.colour if own else "black" if wire.to.kind == "ground" else "red"
+                label = wire.name if wire.to.kind == "host" else ""
+                if {"NPN", "PNP"} & set(wire.through):
+                    label = f"backlight{wire.name[1:].lower()}"
+                self.nets.setdefault(wire.to, Net(colour, label, "level shifter" in wire.through))
+        self.ground_ys: list[float] = []
+        self.supply_ys: list[float] = []
+
+        rows = sum(self.rows(name) for name in hookup.panels)
+        host = 20 * HEADER_PITCH if hookup.host and hookup.host.header else 0.0
+        host += TERMINAL_PITCH * sum(1 for end in self.nets if not end.position)
+        height = max(HEIGHT, TOP + BOTTOM + rows * LEAST_PITCH, TOP + BOTTOM + 30 + host)
+        self.pitch = min(MOST_PITCH, (height - TOP - BOTTOM) / rows)
+        self.canvas = Canvas(height)
+        self.top = (height - BOTTOM + TOP - rows * self.pitch) / 2
+
+        wirings = [module.hookup for module in hookup.panels.values()]
+        shifter = 14 + SHIFTER_WIDTH if any(wiring.level_shifter for wiring in wirings) else 0.0
+        outputs = [len(wiring.roles) for wiring in wirings if isinstance(wiring, Register)]
+        register = 60 + REGISTER_WIDTH + OUTPUT_COLUMN * max(outputs) if outputs else 0.0
+        ends = Counter(wire.to for wire in every if wire.to.kind == "host")
+        branches = 10.0 * sum(count > 1 for count in ends.values())
+        parts = max(len(wire.through) + bool({"NPN", "PNP"} & set(wire.through)) for wire in every)
+        before = max(POTENTIOMETER_WIDTH, 30 + PART_STEP * parts)
+        room = PANEL_X - before - CHANNEL_X - shifter - register - branches
+        self.column = min(MOST_COLUMN, room / len(self.nets))
+        self.shifter_x = CHANNEL_X + len(self.nets) * self.column + 4
+        self.register_x = self.shifter_x + shifter + 32
+        self.branch_x = self.shifter_x + shifter + register + 4
+        self.ground_x = self.branch_x + branches
+        self.supply_x = self.ground_x + 18
+
+    def rows(self, name: str) -> float:
+        """Rows that a panel takes."""
+        return max(len(self.pins[name]), LEAST_ROWS) + ROWS_AROUND
+
+
+def columns(runs: list[tuple[float, float, Any_]]) -> list[tuple[float, float, Any_]]:
+    """Runs (from height, to height, what) in the order of their columns, left first, with few crossings.
+
+    Of runs that go down the lowest turns first, of runs that go up the highest.
+    """
+    up = sorted((run for run in runs if run[1] <= run[0]), key=lambda run: run[0])
+    down = sorted((run for run in runs if run[1] > run[0]), key=lambda run: -run[0])
+    return [*up, *down]
+
+
+def _in_order(rows: list[Wire]) -> list[Wire]:
+    """The pins of a panel or backpack from top to bottom: by their numbers, as far as these are known."""
+    pins = [wire for wire in rows if wire.part in ("panel", "backpack") and wire.to.kind != "pads"]
+    names = BACKPACK_PINS if pins[0].part == "backpack" else PANEL_PINS
+    place = {name: number for number, name in enumerate(names)}
+    numbered = all(wire.pin for wire in pins)
+    return sorted(pins, key=lambda wire: (wire.pin or 0) if numbered else place.get(wire.name, 99))
