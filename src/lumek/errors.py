@@ -44,7 +44,11 @@ class HookupError(LumekError, also.ValueError):
 
 
 class CheckError(HookupError):
-    """A hookup that cannot work, or that can break something: a check of it says no."""
+    """A check of a hookup says that it cannot be driven."""
+
+
+class HookupWarning(UserWarning):
+    """A check of a hookup says no, and the panel is driven all the same."""
 
 
 class PortError(LumekError, also.OSError):

@@ -2,12 +2,13 @@
 
 import io
 import sys
+import warnings
 from importlib import import_module
 from typing import NoReturn
 
 import click
 
-from lumek.errors import CheckError, LumekError, PortError
+from lumek.errors import CheckError, HookupWarning, LumekError, PortError
 
 COMMANDS = {
     "demo": "A day of a hive on a simulated 20x4 panel.",
@@ -53,7 +54,10 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")
     try:
-        lumek.main(arguments, prog_name="lumek", standalone_mode=False)
+        with warnings.catch_warnings():
+            warnings.simplefilter("always", HookupWarning)
+            warnings.showwarning = lambda message, *_: print(f"lumek: {message}", file=sys.stderr)
+            ended = lumek.main(arguments, prog_name="lumek", standalone_mode=False)
     except click.ClickException as problem:
         context = getattr(problem, "ctx", None)
         hint = f" ({context.command_path} --help says more)" if context else ""
@@ -67,7 +71,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         sys.exit(0)
     except OSError as problem:
         _fail(f"cannot write: {problem.strerror or problem}", 2)
-    sys.exit(0)
+    sys.exit(ended or 0)
 
 
 def _fail(message: str, code: int) -> NoReturn:

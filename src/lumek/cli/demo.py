@@ -32,7 +32,7 @@ MINUTES = 10
 )
 @rom_option
 @picture_options
-def command(speed: float, rom: str, picture: Path | None, scheme: str) -> None:
+def command(speed: float, rom: str | None, picture: Path | None, scheme: str) -> None:
     """Show a day of a hive on a simulated 20x4 panel.
 
     The readings are made up. They go through the same port states as to a real panel with an I2C backpack, and the
@@ -42,7 +42,7 @@ def command(speed: float, rom: str, picture: Path | None, scheme: str) -> None:
     from rich.live import Live
 
     console = Console()
-    panel = simulate(SIZE, rom)
+    panel = simulate(SIZE, rom or "A00")
     live = Live(view(panel, console, scheme), console=console, auto_refresh=False)
     try:
         with live if console.is_terminal else nullcontext():

@@ -21,29 +21,21 @@ PIPED_WIDTH = 160
 """Of a line when the output is no terminal, so that a row stays one line."""
 
 
-class HookupCommand(click.Group):
-    """`new` is a command of its own; whatever else follows is a file and its options."""
+class HookupCommand(click.Command):
+    """The sheet; but `new`, where the name of a file would stand, is a command of its own."""
 
-    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
-        """Send everything but `new` to the sheet."""
-        return super().parse_args(ctx, args if args[:1] == ["new"] else ["sheet", *args])
+    def make_context(
+        self, info_name: str | None, args: list[str], parent: click.Context | None = None, **extra: Any
+    ) -> click.Context:
+        """The context of the sheet or, when asked for, of `new`."""
+        if args[:1] != ["new"]:
+            return super().make_context(info_name, args, parent, **extra)
+        from lumek.cli.hookup_new import command as new
 
-    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
-        """The two commands; `new` is loaded when it is called."""
-        if name == "sheet":
-            sheet.context_settings = {"help_option_names": ["-h", "--help"]}
-            return sheet
-        from lumek.cli import hookup_new
-
-        return hookup_new.command
+        return new.make_context(f"{info_name} new", args[1:], parent, **extra)
 
 
-@click.command(name="hookup", cls=HookupCommand, add_help_option=False)
-def command() -> None:
-    """Tell, draw and check the wiring that a hookup file describes."""
-
-
-@click.command(name="sheet")
+@click.command(name="hookup", cls=HookupCommand)
 @click.argument("file", type=click.Path(path_type=Path))
 @panel_option
 @click.option(
@@ -56,7 +48,9 @@ def command() -> None:
 @click.option("--json", "as_json", is_flag=True, help="Print table and checks for a program to read.")
 @click.option("--strict", is_flag=True, help="Take a warning for an error.")
 @click.pass_context
-def sheet(ctx: click.Context, file: Path, panel: str | None, picture: Path | None, as_json: bool, strict: bool) -> None:
+def command(
+    ctx: click.Context, file: Path, panel: str | None, picture: Path | None, as_json: bool, strict: bool
+) -> None:
     """Tell, draw and check the wiring that FILE describes.
 
     The table has the wires in the order in which one plugs them in; on a host with the usual 40-pin header it has both

@@ -26,11 +26,22 @@ def panel_option(function: Function) -> Function:
     return click.option("--panel", metavar="NAME", help="One panel of a hookup file that has several.")(function)
 
 
+def hookup_options(function: Function) -> Function:
+    """--hookup, --panel and --twin."""
+    for option in (
+        click.option("--twin", "simulated", is_flag=True, help="Simulate it, whatever else is said."),
+        panel_option,
+        click.option("--hookup", type=click.Path(path_type=Path), metavar="FILE", help="The panel of a hookup file."),
+    ):
+        function = option(function)
+    return function
+
+
 def rom_option(function: Function) -> Function:
     """--rom."""
-    return click.option(
-        "--rom", default="A00", metavar="NAME", help="Character ROM: A00 (Japanese, default) or A02 (European)."
-    )(function)
+    return click.option("--rom", metavar="NAME", help="Character ROM: A00 (Japanese, default) or A02 (European).")(
+        function
+    )
 
 
 def picture_options(function: Function) -> Function:

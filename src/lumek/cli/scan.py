@@ -1,33 +1,119 @@
-"""lumek scan: where a backpack answers."""
+"""lumek scan: who answers on an I2C bus."""
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 import click
 
-from lumek.errors import NoAnswerError
+from lumek.errors import BusError, NoAnswerError
 from lumek.links.backpack import EXPANDERS
+
+if TYPE_CHECKING:
+    from lumek.hookup.file import Hookup
+    from lumek.hookup.scan import Found
 
 
 @click.command(name="scan")
-@click.option("--bus", "number", type=click.IntRange(0), metavar="N", required=True, help="The I2C bus to look at.")
-def command(number: int) -> None:
-    """List the addresses of an I2C bus at which a backpack may be.
+@click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="The I2C bus to look at.")
+@click.option("--twin", "file", type=click.Path(path_type=Path), metavar="FILE", help="That of a hookup, simulated.")
+@click.option("--json", "as_json", is_flag=True, help="Print it for a program to read.")
+def command(number: int | None, file: Path | None, as_json: bool) -> None:
+    """List who answers on an I2C bus, and which panel that may be.
 
-    Reads one byte from each address that a PCF8574, PCF8574A or MCP23008 can have, which changes nothing.
-    """
-    from lumek.ports.linux import LinuxBus
+    Nobody is disturbed: an address is called without a byte after it or, where memories are, read from once; a device
+    that a driver of the kernel has is not asked. Without --bus, the buses of this host are listed.
 
-    found = 0
-    with LinuxBus(number) as bus:
-        for address in sorted({base + pads for base in EXPANDERS.values() for pads in range(8)}):
-            try:
-                bus.read(address, 1)
-            except NoAnswerError:
-                continue
-            found += 1
-            names = " or ".join(name.upper() for name, base in EXPANDERS.items() if base <= address <= base + 7)
-            pads = " ".join(f"A{pad} {'open' if address >> pad & 1 else 'bridged'}" for pad in (2, 1, 0))
-            click.echo(f"{address:#04x}  {names}, pads {pads}")
+    \b
+    lumek scan --bus 1
+    lumek scan --twin hive.toml
+    """  # noqa: D301
+    from lumek.hookup.scan import scan
+
+    hookup = None
+    if file is not None:
+        number, bus, hookup = simulated(file, number)
+    elif number is None:
+        list_buses(as_json)
+        return
+    else:
+        from lumek.ports.linux import LinuxBus
+
+        bus = LinuxBus(number)
+    found = list(scan(bus))
+    if file is None:
+        bus.close()
+    of = f"simulated I2C bus {number}" if file else f"I2C bus {number}"
+    if as_json:
+        devices = [
+            {"address": one.address, "could_be": one.could_be, "pads": one.pads if one.could_be else None,
+             "driver": one.owner, "panel": panel_at(hookup, number, one.address)}
+            for one in found
+        ]  # fmt: skip
+        click.echo(json.dumps({"bus": number, "simulated": file is not None, "found": devices}, indent=2))
+    for one in found if not as_json else ():
+        click.echo(described(one, panel_at(hookup, number, one.address)))
     if not found:
         raise NoAnswerError(
-            f"no backpack answers on I2C bus {number}: check its supply, whether SDA and SCL are swapped, "
-            "and that the bus has pull-ups"
+            f"nobody answers on {of}. Check in this order: (1) that the backpack has its supply, and ground in common "
+            "with the host; (2) that SDA and SCL are not swapped or loose; (3) that the bus has pull-ups: at rest both "
+            "lines are high"
         )
+    if not as_json and not any(one.could_be for one in found):
+        ranges = ", ".join(f"{part.upper()} {first:#04x} to {first + 7:#04x}" for part, first in EXPANDERS.items())
+        click.echo(f"none of these is a panel's expander ({ranges})", err=True)
+
+
+def described(one: "Found", panel: str | None) -> str:
+    """A line about somebody who was found."""
+    if one.owner is not None:
+        return f"{one.address:#04x}  in use by the driver {one.owner}"
+    if not one.could_be:
+        return f"{one.address:#04x}  another device"
+    parts = " or ".join(part.upper() for part in one.could_be)
+    pads = ", ".join(f"A{2 - place} {'open' if pad else 'bridged'}" for place, pad in enumerate(one.pads))
+    return f"{one.address:#04x}  {parts}: {pads}{f' (panel {panel})' if panel else ''}"
+
+
+def simulated(file: Path, number: int | None) -> "tuple[int, Any, Hookup]":
+    """The simulated bus of a hookup: the one with that number, or the only one."""
+    from lumek.hookup.file import read
+    from lumek.hookup.nets import on_bus
+    from lumek.hookup.ports import TwinPorts
+
+    hookup = read(file)
+    buses = on_bus(hookup)
+    if not buses:
+        raise click.UsageError(f"{file} has no panel on an I2C bus: its panels are wired otherwise")
+    if number is None and len(buses) == 1:
+        number = next(iter(buses))
+    if number not in buses:
+        there = " or ".join(map(str, sorted(buses)))
+        raise click.UsageError(f"{file} has no panel on I2C bus {number}: give --bus {there}" if number is not None
+                               else f"{file} has panels on several buses: give --bus {there}")  # fmt: skip
+    return number, TwinPorts(hookup).bus(next(iter(buses[number].values()))), hookup
+
+
+def panel_at(hookup: "Hookup | None", number: int | None, address: int) -> str | None:
+    """The panel that a hookup has there."""
+    from lumek.hookup.nets import on_bus
+
+    panels = on_bus(hookup).get(number or 0, {}) if hookup else {}
+    return next((name for name, panel in panels.items() if panel.at == address), None)
+
+
+def list_buses(as_json: bool) -> None:
+    """The I2C buses of this host."""
+    numbers = sorted(int(path.name[4:]) for path in Path("/dev").glob("i2c-*") if path.name[4:].isdecimal())
+    if as_json:
+        click.echo(json.dumps({"buses": numbers}))
+    for number in numbers if not as_json else ():
+        name = Path(f"/sys/class/i2c-dev/i2c-{number}/name")
+        click.echo(f"I2C bus {number}{f'  {name.read_text().strip()}' if name.is_file() else ''}")
+    if not numbers:
+        raise BusError(
+            "this host has no I2C bus (/dev/i2c-N): enable I2C in its settings or load the module i2c-dev; "
+            "'lumek scan --twin FILE' looks at a simulated one"
+        )
+    if not as_json:
+        click.echo("give one of them as --bus N", err=True)

@@ -6,7 +6,7 @@ from typing import Any
 
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.errors import HookupError
-from lumek.hookup.checks import refuse_errors
+from lumek.hookup.checks import refuse
 from lumek.hookup.file import Hookup, read
 from lumek.hookup.model import Backpack, Direct, Module, Register
 from lumek.hookup.ports import HostPorts, Ports, TwinPorts
@@ -24,8 +24,9 @@ def attach(file: str | Path, twin: bool = False, panel: str | None = None) -> Pa
 
     twin: simulate that wiring; `panel.twin` is then the simulated panel.
     panel: which of several, by its name in the file.
-    Raises HookupError for a file that cannot be read or has no such panel, CheckError when `lumek hookup` finds an
-    error in it, and PortError when the hardware is not there. Closing the panel gives back what it opened.
+    Raises HookupError for a file that cannot be read or has no such panel, CheckError for wiring that cannot be driven,
+    or that reading would break, and PortError when the hardware is not there; any other error that `lumek hookup` finds
+    is a HookupWarning. Closing the panel gives back what it opened.
 
     Panels that share GPIO lines or a register are one world: use `attach_all` to drive more than one of them.
     """
@@ -33,7 +34,9 @@ def attach(file: str | Path, twin: bool = False, panel: str | None = None) -> Pa
     if panel is None:
         if len(hookup.panels) > 1:
             names = ", ".join(repr(name) for name in hookup.panels)
-            raise HookupError(f"{file} has several panels ({names}): say which, as panel=, or take lumek.attach_all")
+            raise HookupError(
+                f"{file} has several panels ({names}): say which with panel= (--panel), or drive all with attach_all"
+            )
         panel = next(iter(hookup.panels))
     hookup.only(panel)
     return attached(hookup, twin, [panel])[panel]
@@ -47,7 +50,7 @@ def attach_all(file: str | Path, twin: bool = False) -> dict[str, Panel]:
 
 def attached(hookup: Hookup, twin: bool, names: list[str]) -> dict[str, Panel]:
     """The panels of these names, as `attach` makes them."""
-    refuse_errors(hookup)
+    refuse(hookup, real=not twin)
     ports: Ports = TwinPorts(hookup) if twin else HostPorts()
     try:
         # All links on the same lines come before the first panel, so that each E is low from then on.

@@ -4,12 +4,13 @@ An *error* cannot work, or can break something; a *warning* is outside of a data
 to be known; and what is *ok* is told, too, with its numbers. The formulas are in `lumek.hookup.electric`.
 """
 
+import warnings
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from lumek.errors import CheckError
+from lumek.errors import CheckError, HookupWarning
 from lumek.hookup import electric
 from lumek.hookup.electric import Inputs, written
 from lumek.hookup.file import Hookup
@@ -28,6 +29,10 @@ RESISTOR_MW = 250.0
 
 SHARED = {"rs", "rw", *(f"d{bit}" for bit in range(8)), "data", "clock", "latch"}
 """Roles for which several panels may share a line, each in the same role."""
+
+CANNOT_BE_DRIVEN = {"roles", "lines", "header", "size", "address", "speed"}
+BREAKS_WHEN_DRIVEN = {"tolerance"}
+"""Checks whose errors keep a panel from being attached."""
 
 LOWER, UPPER = ("d0", "d1", "d2", "d3"), ("d4", "d5", "d6", "d7")
 
@@ -63,16 +68,19 @@ def tally(findings: list[Finding]) -> str:
     return ", ".join(f"{count[one]} {one if count[one] == 1 else several}" for one, several in words)
 
 
-def refuse_errors(hookup: Hookup) -> None:
-    """Raise CheckError, with the first error in it, when there are any."""
+def refuse(hookup: Hookup, real: bool) -> None:
+    """Raise CheckError for what cannot be driven; on real hardware also for what driving would break.
+
+    There any other error is a HookupWarning: the wires are as they are, and whoever knows better may go on.
+    """
     errors = [finding for finding in check(hookup) if finding.severity == "error"]
-    if errors:
-        first = errors[0]
-        of = f", panel {first.panel!r}" if len(hookup.panels) > 1 and first.panel else ""
-        more = f" (and {len(errors) - 1} more)" if len(errors) > 1 else ""
-        raise CheckError(
-            f"{hookup.source}{of}: {first.says} ({first.because}){more}; 'lumek hookup {hookup.source}' tells all"
-        )
+    for finding in errors:
+        of = f", panel {finding.panel!r}" if len(hookup.panels) > 1 and finding.panel else ""
+        text = f"{hookup.source}{of}: {finding.says} ({finding.because}); 'lumek hookup {hookup.source}' tells all"
+        if finding.check in CANNOT_BE_DRIVEN or (real and finding.check in BREAKS_WHEN_DRIVEN):
+            raise CheckError(text)
+        if real:
+            warnings.warn(text, HookupWarning, stacklevel=4)
 
 
 def roles(hookup: Hookup) -> Findings:
@@ -333,7 +341,9 @@ def backlight(hookup: Hookup) -> Findings:
                 yield Finding("backlight", "ok", name, f"{lit}: its resistor is on the board",
                               f"where it is not, it takes {written(standard)}", numbers)  # fmt: skip
                 continue
-            result = f"{written(used)} lets {flows:.1f} mA flow and takes {warmth:.0f} mW"
+            result = (
+                f"{'fit ' if ohms is None else ''}{written(used)}; {flows:.1f} mA flow, and it takes {warmth:.0f} mW"
+            )
             severity: Severity = "note" if ohms is None else "ok"
             because = f"{formula}: {exact:.1f}, so {written(standard)}"
             if flows > light.milliamps * (1 + 1e-9):
@@ -343,8 +353,26 @@ def backlight(hookup: Hookup) -> Findings:
                     "warning",
                     f"{because}; a usual resistor bears {RESISTOR_MW:.0f} mW: take a larger one",
                 )
-            yield Finding("backlight", severity, name, f"{lit}: {'fit ' if ohms is None else ''}{result}", because,
+            yield Finding("backlight", severity, name, f"{lit}: {result}", because,
                           numbers)  # fmt: skip
+
+
+def darkness(hookup: Hookup) -> Findings:
+    """A backlight that a low lights, on a host whose high does not put it out."""
+    for name, module in hookup.panels.items():
+        light, direct = module.backlight, isinstance(module.hookup, Direct) and "backlight" in module.hookup.roles
+        lit_by_low = (
+            (direct and not module.hookup.lit_at) or (light.line is not None and not light.on) or light.inverted
+        )
+        if not lit_by_low or not light.fitted or hookup.host is None:
+            continue
+        high, least = hookup.host.logic_volts, module.lamp_supply - electric.OFF_V
+        says = f"a high of {high:.2f} V turns a PNP transistor on {module.lamp_supply:g} V off from {least:.2f} V on"
+        because = f"it conducts with more than {electric.OFF_V} V from base to emitter"
+        good = high >= least
+        yield Finding("darkness", "ok" if good else "error", name, says,
+                      because if good else f"{because}; light it by a high, with an NPN transistor",
+                      {"high_v": high, "needed_v": least})  # fmt: skip
 
 
 def supply(hookup: Hookup) -> Findings:
@@ -381,4 +409,4 @@ def size(hookup: Hookup) -> Findings:
             yield Finding("size", "ok", name, f"the panel is driven as {module.size}", "as its glass is", numbers)
 
 
-CHECKS = (roles, lines, header, size, address, speed, tolerance, level, bus_level, pullups, backlight, supply)
+CHECKS = (roles, lines, header, size, address, speed, tolerance, level, bus_level, pullups, backlight, darkness, supply)

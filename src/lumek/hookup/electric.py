@@ -11,6 +11,9 @@ from typing import NamedTuple
 LOW_V = 0.4
 """A device that pulls down reaches this (UM10204, table 9, V_OL)."""
 
+OFF_V = 0.5
+"""Up to so much from base to emitter a transistor of silicon does not conduct."""
+
 RISE_FACTOR = 0.8473
 """From 0.3 to 0.7 of the supply a capacitor takes ln(0.7 / 0.3) of its time constant (UM10204, section 7.1)."""
 

@@ -20,12 +20,16 @@ class LineMap:
 
 MAPS = {
     "control-low": LineMap(LINES, 1, "most boards with a PCF8574 or PCF8574A"),
-    "control-low-e2": LineMap(E2_LINES, 1, "the same for two controllers: RW is grounded, its line leads to E2"),
+    "control-low-e2": LineMap(E2_LINES, 1, "the same for 40x4: RW is grounded, and its line leads to E2"),
     "control-high": LineMap(
-        {"d4": 0, "d5": 1, "d6": 2, "d7": 3, "rs": 4, "rw": 5, "e": 6, "backlight": 7}, 1, "some with a PCF8574"
+        {"d4": 0, "d5": 1, "d6": 2, "d7": 3, "rs": 4, "rw": 5, "e": 6, "backlight": 7},
+        1,
+        "some: data on bits 0 to 3, RS on 4, lit by 1",
     ),
     "control-high-reversed": LineMap(
-        {"d4": 0, "d5": 1, "d6": 2, "d7": 3, "e": 4, "rw": 5, "rs": 6, "backlight": 7}, 0, "some with a PCF8574"
+        {"d4": 0, "d5": 1, "d6": 2, "d7": 3, "e": 4, "rw": 5, "rs": 6, "backlight": 7},
+        0,
+        "some: data on bits 0 to 3, RS on 6, lit by 0",
     ),
     "rw-grounded": LineMap(MCP_LINES, 1, "boards with an MCP23008"),
 }

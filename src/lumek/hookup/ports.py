@@ -155,6 +155,8 @@ class TwinPorts(Ports):
                 module.size, module.rom, address=wiring.at, lines=wiring.bits, backlight_on=lit_at, expander=expander,
                 bus=self.bus(wiring),
             )  # fmt: skip
+            for address in wiring.other_addresses:
+                self.bus(wiring).connect(address, simulated.Bystander())
         elif isinstance(wiring, Direct):
             twin, _ = simulated.direct_twin(
                 module.size, wiring.roles, module.rom, backlight_on=lit_at, port=self.lines(wiring.chip)

@@ -7,7 +7,7 @@ itself.
 from collections.abc import Hashable, Mapping, Sequence
 
 from lumek.core.rom import Rom, rom_named
-from lumek.twin.bus import Clock, TwinBus
+from lumek.twin.bus import Bystander, Clock, TwinBus
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Mcp23008, Pcf8574
 from lumek.twin.interface import Violation
@@ -16,6 +16,7 @@ from lumek.twin.module import Edge, Twin
 from lumek.twin.register import Hc595, TwinSerial
 
 __all__ = [
+    "Bystander",
     "Clock",
     "Controller",
     "Edge",

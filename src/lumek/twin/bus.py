@@ -26,6 +26,26 @@ class Device(Protocol):
         """Give a byte."""
 
 
+class Bystander:
+    """A device that is no panel's: it takes what it is sent, `taken`, and gives 0xFF, `given` times."""
+
+    def __init__(self) -> None:
+        self.taken = bytearray()
+        self.given = 0
+
+    def start(self) -> None:
+        """A transfer begins."""
+
+    def write(self, byte: int, now_ns: int) -> None:
+        """Take a byte."""
+        self.taken.append(byte)
+
+    def read(self, now_ns: int) -> int:
+        """Give a byte."""
+        self.given += 1
+        return 0xFF
+
+
 class TwinBus:
     """An I2C bus at `hz` clocks a second, with the methods of a bus port.
 
@@ -79,6 +99,12 @@ class TwinBus:
                 self._clocked()
             self._pass(1)
         return bytes(data)
+
+    def quick(self, address: int) -> None:
+        """Call a device and send it nothing. Raises NoAnswerError when nobody acknowledges."""
+        with self._lock:
+            self._begin(address)
+            self._pass(1)
 
     def wait_us(self, us: float) -> None:
         """Let simulated time pass."""

@@ -245,9 +245,7 @@ def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
 
 
 def _clearance(terminals: list[Terminal]) -> float:
-    """How far at least a wire enters the channel above or below another that leaves it, up to what is plenty."""
-    nets = [(one.lead[-1][1], one.net) for one in terminals if one.net]
-    return min(
-        PLENTY,
-        *(abs(start - stop) for start, net in nets for _, other in nets if other is not net for _, stop in other.stops),
-    )
+    """How far at least one wire's way into the channel is from another's way out of it, where they are side by side."""
+    runs = columns([(one.lead[-1][1], one.net.stops[0][1], one.net) for one in terminals if one.net and one.net.stops])
+    gaps = [abs(start - stop) for place, (start, _, _) in enumerate(runs) for _, stop, _ in runs[:place]]
+    return min([PLENTY, *gaps])

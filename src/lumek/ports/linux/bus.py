@@ -33,12 +33,14 @@ class LinuxBus(Closing):
 
     hz: the bus clock. When not given it is read from the device tree, else taken as 100 kHz; it does not set
         the clock. State it for a bus faster than 400 kHz that has no device tree.
+    devices: the folder in which the kernel tells its devices.
     `longest` is the most bytes that one transfer carries, or None: 33 where the adapter only speaks SMBus.
     Raises BusError when the bus is missing or may not be used.
     """
 
-    def __init__(self, number: int, hz: int | None = None) -> None:
+    def __init__(self, number: int, hz: int | None = None, devices: str | Path = "/sys/bus/i2c/devices") -> None:
         self.number = number
+        self._devices = devices
         self.hz = hz or _device_tree_hz(number) or STANDARD_HZ
         try:
             self._bus: SMBus | None = SMBus(number)
@@ -90,6 +92,18 @@ class LinuxBus(Closing):
         message = i2c_msg.read(address, count)
         self._call(address, "i2c_rdwr", message)
         return bytes(message)
+
+    def quick(self, address: int) -> None:
+        """Call a device and send it nothing, or read a byte where the adapter cannot. Raises BusError."""
+        if self._bus is not None and self._bus.funcs & I2cFunc.SMBUS_QUICK:
+            self._call(address, "write_quick", address)
+        else:
+            self.read(address, 1)
+
+    def owner(self, address: int) -> str | None:
+        """The driver of the kernel that has the device at an address, if one has."""
+        driver = Path(self._devices) / f"{self.number}-{address:04x}" / "driver"
+        return driver.resolve().name if driver.exists() else None
 
     def wait_us(self, us: float) -> None:
         """Wait at least so long."""
