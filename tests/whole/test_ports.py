@@ -2,6 +2,7 @@
 
 import errno
 import os
+import re
 import sys
 import threading
 import time
@@ -20,7 +21,7 @@ from lumek.cli import main
 from lumek.links.backpack import MCP_LINES
 from lumek.ports import linux
 from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
-from lumek.twin import Mcp23008, TwinBus, TwinLines, backpack_twin, direct_twin, shift_register_twin
+from lumek.twin import Bystander, Mcp23008, TwinBus, TwinLines, backpack_twin, direct_twin, shift_register_twin
 
 LINES = {"rs": 10, "rw": 11, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
 NAMED = {"rs": "GPIO10", "rw": 11, "e": "GPIO9", "data": ("GPIO12", 16, 20, 21)}
@@ -50,6 +51,9 @@ class Kernel:
                 message.buf[0] = self.ask(self.bus.read, message.addr, message.len)
             else:
                 self.ask(self.bus.write, message.addr, bytes(message))
+
+    def write_quick(self, address: int) -> None:
+        self.ask(self.bus.quick, address)
 
     def read_byte(self, address: int) -> int:
         return self.ask(self.bus.read, address, 1)[0]
@@ -144,24 +148,41 @@ def test_what_the_kernel_refuses_is_told_with_what_to_do(
 
 
 def test_scan_and_show_reach_the_bus(
-    kernel: type[Kernel], capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+    kernel: type[Kernel], capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
     twin, kernel.bus = backpack_twin("16x2", address=0x3E)
     backpack_twin("16x2", address=0x20, bus=kernel.bus)
-    for arguments in ("scan --bus 1", "show Bees --size 16x2 --bus 1 --address 0x3e"):
+    others = {address: Bystander() for address in (0x30, 0x48, 0x50, 0x68, 0x77)}
+    for address, other in others.items():
+        kernel.bus.connect(address, other)
+    (tmp_path / "1-0068").mkdir()
+    (tmp_path / "clock").mkdir()
+    (tmp_path / "1-0068" / "driver").symlink_to(tmp_path / "clock")
+    monkeypatch.setattr(linux.LinuxBus, "devices", tmp_path)
+    for can in (I2cFunc.I2C, I2cFunc.I2C | I2cFunc.SMBUS_QUICK):
+        monkeypatch.setattr(kernel, "funcs", can)
         with pytest.raises(SystemExit, match="0"):
-            main(arguments.split())
-    assert capsys.readouterr().out.splitlines()[:2] == [
-        "0x20  PCF8574 or MCP23008, pads A2 bridged A1 bridged A0 bridged",
-        "0x3e  PCF8574A, pads A2 open A1 open A0 bridged",
-    ]
+            main(["scan", "--bus", "1"])
+        assert capsys.readouterr().out.splitlines() == [
+            "0x20  PCF8574 or MCP23008: A2 bridged, A1 bridged, A0 bridged", "0x30  another device",
+            "0x3e  PCF8574A: A2 open, A1 open, A0 bridged", "0x48  another device", "0x50  another device",
+            "0x68  in use by the driver clock", "0x77  another device",
+        ]  # fmt: skip
+    # Called without a byte twice, but for the first time, when the adapter could not.
+    assert {address: (bytes(one.taken), one.given) for address, one in others.items()} == {
+        0x30: (b"", 2), 0x48: (b"", 1), 0x50: (b"", 2), 0x68: (b"", 0), 0x77: (b"", 1)
+    }  # fmt: skip
+    with pytest.raises(SystemExit, match="0"):
+        main(["show", "Bees", "--size", "16x2", "--bus", "1", "--address", "0x3e"])
     assert (twin.rows[0].rstrip(), twin.violations) == ("Bees", [])
-    for error, message in ((errno.ENXIO, "no backpack answers on I2C bus 1"), (errno.EBUSY, "resource busy")):
-        kernel.bus.cut()
+    (tmp_path / "1-0068" / "driver").unlink()
+    kernel.bus.cut()
+    advice = r"nobody answers on I2C bus 1. Check in this order: \(1\) .*supply.*\(2\) .*SDA and SCL.*\(3\) .*pull-ups"
+    for error, message in ((errno.ENXIO, advice), (errno.EBUSY, "resource busy")):
         monkeypatch.setattr(kernel, "error", error)
         with pytest.raises(SystemExit, match="1"):
             main(["scan", "--bus", "1"])
-        assert message in capsys.readouterr().err
+        assert re.search(message, capsys.readouterr().err)
 
 
 class GpioChip:

@@ -165,7 +165,7 @@ def draw(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]", picture: 
         import matplotlib  # noqa: F401
     except ImportError:
         raise click.UsageError("--picture needs matplotlib: pip install 'lumek[sheets]'") from None
-    from lumek.hookup.drawing import draw_hookup
+    from lumek.hookup.drawing import draw_hookup, save
 
     with writing(picture):
-        draw_hookup(shown, findings).savefig(picture)
+        save(draw_hookup(shown, findings), picture)

@@ -180,7 +180,7 @@ def tolerance(hookup: Hookup) -> Findings:
         else:
             bears = hookup.host.bears_volts
             numbers = {"panel_v": module.volts, "host_bears_v": bears}
-            severity: Severity = "error" if module.volts > bears else "ok"
+            severity: Severity = "error" if electric.exceeds(module.volts, bears) else "ok"
             yield Finding("tolerance", severity, name, f"{says}; the host bears {bears:.2f} V", because, numbers)
 
 
@@ -210,7 +210,7 @@ def _level(
     part = "HD44780U" if isinstance(wiring, Direct) else wiring.part.upper()
     says = f"{what} {high:.2f} V, and the {part} at {module.volts:g} V needs {inputs.high:.2f} V"
     numbers = {"high_v": high, "needed_v": inputs.high}
-    if high >= inputs.high:
+    if not electric.exceeds(inputs.high, high):
         return Finding("level", "ok", name, says, f"{part} data sheet, V_IH", numbers)
     # Most parts switch half-way between what is surely low and what is surely high.
     doubtful = high > (inputs.high + inputs.low) / 2
@@ -229,8 +229,9 @@ def bus_level(hookup: Hookup) -> Findings:
             continue
         high = electric.high_level(side.pullups)
         to = " and ".join(f"{written(pullup.ohms)} to {pullup.volts:g} V ({pullup.where})" for pullup in side.pullups)
-        severity: Severity = "error" if high > bears else "ok"
-        remedy = "; fit a level shifter, or take the backpack's pull-ups off" if high > bears else ""
+        bad = electric.exceeds(high, bears)
+        severity: Severity = "error" if bad else "ok"
+        remedy = "; fit a level shifter, or take the backpack's pull-ups off" if bad else ""
         yield Finding("bus level", severity, "", f"{to} bring bus {bus} to {high:.2f} V; the host bears {bears:.2f} V",
                       f"a line stands at the mean of its pull-ups, weighted by 1/R{remedy}",
                       {"high_v": high, "host_bears_v": bears})  # fmt: skip
@@ -346,7 +347,7 @@ def backlight(hookup: Hookup) -> Findings:
             )
             severity: Severity = "note" if ohms is None else "ok"
             because = f"{formula}: {exact:.1f}, so {written(standard)}"
-            if flows > light.milliamps * (1 + 1e-9):
+            if electric.exceeds(flows, light.milliamps):
                 severity, because = "error", f"{because}; more breaks the lamp"
             elif warmth > RESISTOR_MW:
                 severity, because = (
@@ -369,7 +370,7 @@ def darkness(hookup: Hookup) -> Findings:
         high, least = hookup.host.logic_volts, module.lamp_supply - electric.OFF_V
         says = f"a high of {high:.2f} V turns a PNP transistor on {module.lamp_supply:g} V off from {least:.2f} V on"
         because = f"it conducts with more than {electric.OFF_V} V from base to emitter"
-        good = high >= least
+        good = not electric.exceeds(least, high)
         yield Finding("darkness", "ok" if good else "error", name, says,
                       because if good else f"{because}; light it by a high, with an NPN transistor",
                       {"high_v": high, "needed_v": least})  # fmt: skip
@@ -386,7 +387,7 @@ def supply(hookup: Hookup) -> Findings:
         yield Finding("supply", "note", "", says, "no supply_ma in [host] to compare it with", numbers)
         return
     numbers["budget_ma"] = budget
-    severity: Severity = "ok" if panels + lamps <= budget else "error"
+    severity: Severity = "error" if electric.exceeds(panels + lamps, budget) else "ok"
     remedy = "" if severity == "ok" else ": a supply that is too weak drops, and panels lose their text"
     yield Finding("supply", severity, "", f"{says} of {budget:.0f} mA", f"all together, lit{remedy}", numbers)
 

@@ -85,6 +85,11 @@ def part_inputs(part: str, volts: float) -> Inputs:
     return Inputs(high * volts, low * volts)
 
 
+def exceeds(value: float, limit: float) -> bool:
+    """Whether a value is above a limit, by more than what is lost in computing them."""
+    return value > limit + 1e-9
+
+
 def written(ohms: float) -> str:
     """Ohms as one writes them: "100 ohm", "4.7 kohm"."""
     return f"{ohms / 1000:g} kohm" if ohms >= 1000 else f"{ohms:g} ohm"
@@ -133,6 +138,6 @@ def next_e12(ohms: float) -> float:
     while True:
         for value in E12:
             standard = value * decade / 10
-            if standard >= ohms * (1 - 1e-9):
+            if not exceeds(ohms, standard):
                 return round(standard, 6)
         decade *= 10

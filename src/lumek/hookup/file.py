@@ -133,7 +133,7 @@ def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> s
         return f"[{table}] has no key {name!r}{_nearest(str(key[-1]), keys)}: keys are {', '.join(keys)}"
     word = key[-1] if "[key]" in error["loc"] else given
     near = _nearest(word, re.findall(r"'([^']+)'", possible)) if isinstance(word, str) else ""
-    return f"[{table}] {f'{name} = ' if name else ''}{_written(name, given)} is not possible: {possible}{near}"
+    return f"[{table}] {f'{name} ' if name else ''}= {_written(name, given)} is not possible: {possible}{near}"
 
 
 def _followed(

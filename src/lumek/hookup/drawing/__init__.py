@@ -8,6 +8,9 @@
 | here | the wires between them, and the words around |
 """
 
+from pathlib import Path
+
+from matplotlib import rc_context
 from matplotlib.figure import Figure
 
 from lumek.hookup.checks import Finding, tally
@@ -46,6 +49,13 @@ def draw_hookup(hookup: Hookup, findings: list[Finding]) -> Figure:
             layout.canvas.joint(x, at)
     _draw_words(layout, findings)
     return layout.canvas.figure
+
+
+def save(figure: Figure, path: Path) -> None:
+    """Write a picture in the format of the file's ending; that of the same hookup is the same file."""
+    dates = {".svg": {"Date": None}, ".pdf": {"CreationDate": None}}
+    with rc_context({"svg.hashsalt": "lumek"}):
+        figure.savefig(path, metadata=dates.get(path.suffix.lower()))
 
 
 def _draw_nets(layout: Layout) -> None:

@@ -33,14 +33,15 @@ class LinuxBus(Closing):
 
     hz: the bus clock. When not given it is read from the device tree, else taken as 100 kHz; it does not set
         the clock. State it for a bus faster than 400 kHz that has no device tree.
-    devices: the folder in which the kernel tells its devices.
     `longest` is the most bytes that one transfer carries, or None: 33 where the adapter only speaks SMBus.
     Raises BusError when the bus is missing or may not be used.
     """
 
-    def __init__(self, number: int, hz: int | None = None, devices: str | Path = "/sys/bus/i2c/devices") -> None:
+    devices = Path("/sys/bus/i2c/devices")
+    """Where the kernel tells who has which device."""
+
+    def __init__(self, number: int, hz: int | None = None) -> None:
         self.number = number
-        self._devices = devices
         self.hz = hz or _device_tree_hz(number) or STANDARD_HZ
         try:
             self._bus: SMBus | None = SMBus(number)
@@ -102,7 +103,7 @@ class LinuxBus(Closing):
 
     def owner(self, address: int) -> str | None:
         """The driver of the kernel that has the device at an address, if one has."""
-        driver = Path(self._devices) / f"{self.number}-{address:04x}" / "driver"
+        driver = self.devices / f"{self.number}-{address:04x}" / "driver"
         return driver.resolve().name if driver.exists() else None
 
     def wait_us(self, us: float) -> None:

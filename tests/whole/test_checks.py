@@ -1,0 +1,123 @@
+"""Each check, by a wiring that passes by a little and one that fails by a little, with the numbers of its source."""
+
+import pytest
+from hookups import FILES, edited
+
+from lumek.hookup.checks import check
+from lumek.hookup.electric import next_e12
+from lumek.hookup.file import parse, read
+
+# Check, file, what brings it near; what passes by a little, what fails by a little, and how; the source of the number.
+CASES = [
+    ("roles", "direct_four", [], "", "hookup.lines = { rs = 25, e = 25, d4 = 23, d5 = 22, d6 = 27, d7 = 17 }", "error",
+     "each role has its own line"),
+    ("roles", "direct_four", [], "backlight.line = 26", "backlight.line = 25", "error",
+     "also a backlight beside the link"),
+    ("roles", "shared_lines", [], "",
+     "panels.gate.hookup.lines = { rs = 25, e = 24, d4 = 23, d5 = 22, d6 = 27, d7 = 17 }",
+     "error", "panels on the same lines each have their own E"),
+    ("roles", "shared_lines", [], "",
+     "panels.gate.hookup.lines = { rs = 25, e = 26, d4 = 22, d5 = 23, d6 = 27, d7 = 17 }",
+     "error", "what is shared is so in the same role"),
+    ("lines", "direct_four", [], "", "hookup.lines = { rs = 25, e = 24, d5 = 22, d6 = 27, d7 = 17 }", "error",
+     "HD44780U data sheet: 4-bit operation takes DB4 to DB7"),
+    ("lines", "direct_eight", ["hookup.level_shifter = true"], "",
+     "hookup.lines = { rs = 25, e = 24, d1 = 13, d2 = 16, "
+     "d3 = 19, d4 = 23, d5 = 22, d6 = 27, d7 = 17 }", "error", "8-bit operation takes all eight"),
+    ("lines", "direct_wide", [], "", "panel.size = '40x2'", "error", "40x2 has one controller, and no E2"),
+    ("lines", "backpack_wide", [], "", "hookup.map = 'control-low'", "error", "40x4 has two controllers"),
+    ("lines", "register", [], "", "hookup.lines = { rs = 8, e = 2, d4 = 3, d5 = 4, d6 = 5, d7 = 6 }", "error",
+     "74HC595: eight outputs"),
+    ("header", "direct_four", [], "backlight.line = 27", "backlight.line = 28", "error",
+     "the header has lines 0 to 27"),
+    ("header", "direct_four", ["host.buses = ['spi-0']"], "backlight.line = 6", "backlight.line = 7", "error",
+     "line 7 is CE1 of SPI 0"),
+    ("header", "direct_four", [], "backlight.line = 4", "backlight.line = 1", "warning",
+     "lines 0 and 1 are read at start"),
+    ("size", "backpack", [], "panel.glass = '20x4'", "panel.size = '20x2'\npanel.glass = '20x4'", "error",
+     "four rows are two lines of memory"),
+    ("address", "backpack", [], "hookup.address = 0x20", "hookup.address = 0x1f", "error", "PCF8574: 0x20 to 0x27"),
+    ("address", "backpack_a", ["hookup.pads"], "hookup.address = 0x38", "hookup.address = 0x37", "error",
+     "PCF8574A: 0x38 to 0x3f"),
+    ("address", "backpack_mcp", ["hookup.pads"], "hookup.address = 0x27", "hookup.address = 0x28", "error",
+     "MCP23008: 0x20 to 0x27"),
+    ("address", "two_panels", [], "panels.gate.hookup.other_addresses = [0x25]",
+     "panels.gate.hookup.other_addresses = [0x27]", "error", "an address is used once"),
+    ("address", "two_panels", [], "panels.gate.hookup.pads = [1, 0, 1]", "panels.gate.hookup.pads = [1, 1, 1]", "error",
+     "an address is used once"),
+    ("speed", "backpack", [], "hookup.bus_hz = 100_000", "hookup.bus_hz = 100_001", "warning",
+     "PCF8574: f_SCL 100 kHz"),
+    ("speed", "two_panels", [], "panels.gate.hookup.bus_hz = 100_000", "panels.gate.hookup.bus_hz = 99_999", "error",
+     "a bus has one clock"),
+    ("tolerance", "direct_eight", ["hookup.level_shifter = false"], "panel.volts = 3.6", "panel.volts = 3.61", "error",
+     "a pin that is not tolerant: 0.3 V above 3.3 V"),
+    ("tolerance", "direct_low", [], "host.tolerates_volts = 5.0", "host.tolerates_volts = 4.99", "error", "as said"),
+    ("level", "direct_four", [], "host.logic_volts = 2.2", "host.logic_volts = 2.19", "warning",
+     "HD44780U, V_IH at 4.5 to 5.5 V: 2.2 V"),
+    ("level", "direct_four", [], "host.logic_volts = 2.2", "host.logic_volts = 1.4", "error",
+     "half-way to V_IL, 0.6 V"),
+    ("level", "direct_four", ["panel.volts = 4.4"], "host.logic_volts = 3.09", "host.logic_volts = 3.07", "warning",
+     "HD44780U, V_IH at 2.7 to 4.5 V: 0.7 V_CC"),
+    ("level", "backpack_high", ["host.tolerates_volts = 5", "hookup.pullup_ohms = false"], "panel.volts = 4.7",
+     "panel.volts = 4.8", "warning", "PCF8574, V_IH: 0.7 V_DD, 3.36 V at 4.8 V"),
+    ("level", "backpack_mcp", ["hookup.pullup_ohms = false"], "host.logic_volts = 4.0", "host.logic_volts = 3.9",
+     "warning",
+     "MCP23008, V_IH: 0.8 V_DD"),
+    ("level", "register", ["hookup.part = '74hc595'"], "host.logic_volts = 3.5", "host.logic_volts = 3.4", "warning",
+     "74HC595, V_IH: 0.7 V_CC"),
+    ("level", "register", [], "host.logic_volts = 2.0", "host.logic_volts = 1.9", "warning", "74HCT595, V_IH: 2.0 V"),
+    # (3.3 V / 1.8 k + 5 V / R) / (1 / 1.8 k + 1 / R) is 3.6 V for R = 8.4 k.
+    ("bus level", "backpack", ["hookup.level_shifter = false"], "hookup.pullup_ohms = 8401",
+     "hookup.pullup_ohms = 8399",
+     "error", "the mean of 3.3 V and 5 V, weighted by 1/R"),
+    ("bus level", "backpack_mcp", ["hookup.pullup_ohms = false"], "host.tolerates_volts = 5.0",
+     "host.tolerates_volts = 4.99", "error", "as said"),
+    # 60 pF: 1000 ns / (0.8473 * 60 pF) is 19670 ohms; (5 V - 0.4 V) / 3 mA is 1533 ohms.
+    ("pull-ups", "backpack_a", [], "hookup.pullup_ohms = 19_660", "hookup.pullup_ohms = 19_680", "warning",
+     "UM10204, 7.1: R_p(max)"),
+    ("pull-ups", "backpack_a", [], "hookup.pullup_ohms = 1534", "hookup.pullup_ohms = 1533", "warning",
+     "UM10204, 7.1: R_p(min)"),
+    # 300 ns / (0.8473 * 90 pF) is 3934 ohms, and two of 7868 in parallel are as much.
+    ("pull-ups", "backpack_mcp", ["host.pullup_ohms = 7868"], "hookup.pullup_ohms = 7860", "hookup.pullup_ohms = 7880",
+     "warning", "UM10204, table 10: t_r 300 ns in Fast-mode"),
+    ("pull-ups", "backpack_a", ["hookup.pullup_ohms = 2900"], "hookup.metres = 3.6", "hookup.metres = 3.61", "warning",
+     "UM10204, table 10: C_b 400 pF; 40 pF of boards and 100 pF a metre"),
+    ("pull-ups", "backpack_a", [], "hookup.pullup_ohms = 4700", "hookup.pullup_ohms = false", "error",
+     "UM10204, 3.1.1: the lines are high by pull-ups"),
+    # 3.3 V and 5 V sides of a shifter together: 2.9 V / 1.525 k + 4.6 V / R is 3 mA for R = 4186 ohms.
+    ("pull-ups", "backpack", [], "hookup.pullup_ohms = 7210", "hookup.pullup_ohms = 7190", "warning",
+     "UM10204, table 9: I_OL 3 mA, through both sides"),
+    ("backlight", "direct_four", [], "backlight.ohms = 95", "backlight.ohms = 94.9", "error", "(5 V - 3.1 V) / 20 mA"),
+    ("backlight", "direct_four", ["backlight.forward_volts = 5"], "backlight.supply_volts = 6",
+     "backlight.supply_volts = 5", "error", "nothing is left for the resistor"),
+    # 12 V - 3.1 V at 28 mA are 249 mW, through 317.9 ohms.
+    ("backlight", "direct_four", ["backlight.supply_volts = 12", "backlight.milliamps = 30"], "backlight.ohms = 317",
+     "backlight.ohms = 316", "warning", "a resistor of a quarter of a watt"),
+    ("darkness", "direct_low", [], "host.logic_volts = 4.5", "host.logic_volts = 4.4", "error", "0.5 V of V_BE"),
+    ("supply", "two_panels", [], "host.supply_ma = 46", "host.supply_ma = 45.9", "error", "2 of 3 mA and 2 of 20 mA"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "file", "near", "passes", "fails", "severity", "source"), CASES)
+def test_a_check_passes_and_fails_by_a_little(
+    name: str, file: str, near: list[str], passes: str, fails: str, severity: str, source: str
+) -> None:
+    found = {}
+    for change in (passes, fails):
+        text = edited(file, *near, *change.split("\n")) if change else edited(file, *near)
+        found[change] = {one.severity for one in check(parse(text, "x.toml")) if one.check == name}
+    assert not found[passes] & {"warning", "error"}, source
+    assert severity in found[fails], source
+
+
+def test_every_check_is_tried_on_both_sides_and_no_example_fails_one() -> None:
+    told = [(file.stem, one) for file in FILES for one in check(read(file))]
+    assert {case[0] for case in CASES} == {one.check for _, one in told}
+    assert {one.severity for _, one in told} == {"ok", "note"}
+    assert all(one.says and one.because for _, one in told)
+
+
+def test_resistors_are_the_next_standard_value() -> None:
+    # IEC 60063, series E12.
+    for exact, standard in ((95, 100), (100, 100), (100.1, 120), (0.2, 0.22), (820.1, 1000), (8.3e6, 1e7)):
+        assert next_e12(exact) == pytest.approx(standard)

@@ -1,0 +1,200 @@
+"""lumek hookup, scan --twin and show --hookup, as they are met in a shell."""
+
+import io
+import json
+import shlex
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from xml.etree import ElementTree
+
+import pytest
+from hookups import FOLDER, edited
+
+import lumek
+from lumek.cli import main
+from lumek.ports import linux
+from lumek.twin import backpack_twin, direct_twin
+
+Shell = Callable[[str], tuple[int, str, str]]
+
+
+@pytest.fixture
+def shell(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Shell:
+    """Runs a command line in a folder with the hookups of the examples."""
+    for file in FOLDER.glob("*.toml"):
+        (tmp_path / file.name).write_bytes(file.read_bytes())
+    monkeypatch.chdir(tmp_path)
+
+    def run(line: str) -> tuple[int, str, str]:
+        with pytest.raises(SystemExit) as ended:
+            main(shlex.split(line))
+        return ended.value.code, *capsys.readouterr()
+
+    return run
+
+
+def test_a_sheet_has_wires_in_order_and_then_the_checks(shell: Shell) -> None:
+    code, out, err = shell("hookup direct_four.toml")
+    rows = [" ".join(line.split()) for line in out.splitlines()]
+    assert (code, err) == (0, "")
+    assert rows[0] == "direct_four.toml - 16x2, ROM A00, 5 V, 4-bit, lines of /dev/gpiochip0"
+    for row in (
+        "1 VSS header 6 (GND) black first; on a rail, to all that goes to GND",
+        "5 RW header 6 (GND) grey left open, the panel may drive its data pins against the host",
+        "3 VO wiper of 10 kohm, GND to 5 V brown blank, or all blocks: turn it",
+        "4 RS header 22 (line 25) orange beside RW: mind which is which", "8 D1 stays open",
+        "15 A 100 ohm, then header 2 (5 V) red-white", "2 VDD header 2 (5 V) red last, with the host off",
+        "note header d7 is on line 17 (header 11, CE1 of spi-1) - it is free while spi-1 is off",
+        "ok level a high is 3.30 V, and the HD44780U at 5 V needs 2.20 V - HD44780U data sheet, V_IH",
+    ):  # fmt: skip
+        assert row in rows
+    assert rows[-1] == "7 ok, 1 note, 0 warnings, 0 errors"
+    code, out, err = shell("hookup two_panels.toml --panel gate")
+    assert (code, err) == (0, "")
+    assert "hive" not in out
+    for words in ("level shifter, then header 3 (line 2, SDA)", "A2 open, A1 open, A0 bridged", "10 kohm to 5 V"):
+        assert words in out
+
+
+def test_the_exit_code_is_that_of_the_worst_finding(shell: Shell) -> None:
+    wrong = {"note": (0, 0), "warning": (0, 1), "error": (1, 1)}
+    files = {
+        "note": "hookup.pullup_ohms = 8500",
+        "warning": "hookup.bus_hz = 400_000",
+        "error": "hookup.address = 0x38",
+    }
+    for severity, change in files.items():
+        note = [] if severity != "note" else ["host.supply_ma"]
+        Path("x.toml").write_text(edited("backpack", change, *note, "hookup.expander = 'pcf8574'"), encoding="utf-8")
+        codes = shell("hookup x.toml")[0], shell("hookup x.toml --strict")[0]
+        found = {one["severity"] for one in json.loads(shell("hookup x.toml --json")[1])["checks"]}
+        assert (codes, severity in found) == (wrong[severity], True)
+
+
+def test_a_picture_is_drawn_in_the_format_of_its_ending(shell: Shell, monkeypatch: pytest.MonkeyPatch) -> None:
+    for ending, start in (("svg", b"<?xml"), ("pdf", b"%PDF"), ("png", b"\x89PNG")):
+        code, _, err = shell(f"hookup backpack.toml --picture x.{ending}")
+        first = Path(f"x.{ending}").read_bytes()
+        assert (code, err, first[: len(start)]) == (0, "", start)
+        shell(f"hookup backpack.toml --picture x.{ending}")
+        assert Path(f"x.{ending}").read_bytes() == first
+    size = ElementTree.parse("x.svg").getroot().attrib
+    assert float(size["width"][:-2]) / float(size["height"][:-2]) == pytest.approx(1280 / 800)
+    monkeypatch.setitem(sys.modules, "matplotlib", None)
+    assert shell("hookup backpack.toml --picture x.svg")[2].startswith(
+        "lumek: --picture needs matplotlib: pip install 'lumek[sheets]'"
+    )
+
+
+MISTAKES = [
+    ("hookup", 2, "Missing argument 'FILE'. (lumek hookup --help says more)"),
+    ("hookup hive.toml", 2, "no hookup file hive.toml; TOML files there: backpack.toml, "),
+    ("hookup backpack.toml --picture x.jpg", 2, "x.jpg does not end in .svg or .pdf or .png"),
+    ("hookup two_panels.toml --panel hvie", 2, "no panel 'hvie' (did you mean 'hive'?)"),
+    ("hookup new backpack.toml", 2, "backpack.toml is there already: take another name, or remove it"),
+    ("hookup new x.toml --usual --lines rs --kind direct", 2, "'rs' is not role=line: write them as rs=25,e=24,d4=23"),
+    ("hookup new x.toml --usual --map upside-down", 2, "x.toml: [hookup] map = 'upside-down' is not possible: one of "),
+    ("hookup new x.toml --usual --size 20x5", 2, "there is no '20x5' panel"),
+    ("hookup new no/such/folder.toml --usual", 2, "cannot write no/such/folder.toml: No such file or directory"),
+    ("scan --twin direct_four.toml", 2, "direct_four.toml has no panel on an I2C bus"),
+    ("scan --twin backpack.toml --bus 2", 2, "backpack.toml has no panel on I2C bus 2: give --bus 1"),
+    ("scan --bus 77", 1, "there is no I2C bus 77 (/dev/i2c-77)"),
+    ("show a --hookup backpack.toml --size 16x2", 2, "--size is said by backpack.toml: leave it out"),
+    ("show a --hookup two_panels.toml --twin", 2, "two_panels.toml has several panels ('hive', 'gate')"),
+    ("show a --panel hive", 2, "--panel hive needs --hookup FILE"),
+    ("show a b c --hookup direct_four.toml --twin", 2, "3 rows of text are too many for 16x2: give at most 2"),
+    ("show a --hookup x.toml --twin", 2, "there is no hookup file x.toml"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("line", "code", "message"), MISTAKES)
+def test_a_mistake_is_one_line_and_an_exit_code(shell: Shell, line: str, code: int, message: str) -> None:
+    ended, _, err = shell(line)
+    assert (ended, err[:7], err.count("\n")) == (code, "lumek: ", 1)
+    assert message in err
+
+
+def test_a_new_hookup_is_asked_for_or_as_usual(shell: Shell, monkeypatch: pytest.MonkeyPatch) -> None:
+    for options in (
+        "", "--kind direct --size 16x2", "--kind direct --size 40x4 --data-lines 8", "--kind shift-register",
+        "--size 40x4 --bus 3 --level-shifter", "--expander mcp23008 --address 0x21 --no-header",
+        "--expander pcf8574a --volts 3.3 --logic-volts 3.3", "--kind direct --lines rs=1,e=2,d4=3,d5=4,d6=5,d7=6",
+    ):  # fmt: skip
+        Path("new.toml").unlink(missing_ok=True)
+        code, out, err = shell(f"hookup new new.toml {options}")  # there is no terminal to ask at
+        assert (code, err, out.splitlines()[-1]) == (0, "", "next: lumek hookup new.toml")
+        panel = lumek.attach("new.toml", twin=True)
+        panel[-1] = "Hive 3"
+        assert (panel.twin.rows, panel.twin.violations) == (panel.rows, [])
+    Path("new.toml").unlink()
+    answers = "direkt\ndirect\n16x2\n3.3\n4\nrs=1,e=2,d4=3,d5=4,d6=5,d7=6\nn\n3.3\nn\n"
+    monkeypatch.setattr(sys, "stdin", io.StringIO(answers))
+    monkeypatch.setattr(sys.stdin, "isatty", lambda: True)
+    assert shell("hookup new new.toml --rom A02")[0] == 0
+    hookup = json.loads(shell("hookup new.toml --json")[1])
+    assert hookup["panels"]["panel"]["title"] == "16x2, ROM A02, 3.3 V, 4-bit, lines of /dev/gpiochip0"
+
+
+def test_a_scan_of_the_twin_names_its_panels(shell: Shell) -> None:
+    Path("x.toml").write_text(edited("two_panels", "panels.gate.hookup.other_addresses = [0x48]"), encoding="utf-8")
+    assert shell("scan --twin x.toml") == (
+        0,
+        "0x26  PCF8574 or MCP23008: A2 open, A1 open, A0 bridged (panel gate)\n"
+        "0x27  PCF8574 or MCP23008: A2 open, A1 open, A0 open (panel hive)\n0x48  another device\n",
+        "",
+    )
+    found = json.loads(shell("scan --twin x.toml --json")[1])
+    assert (found["bus"], found["simulated"], [one["address"] for one in found["found"]]) == (
+        1,
+        True,
+        [0x26, 0x27, 0x48],
+    )
+    assert [(one["panel"], one["pads"], one["could_be"]) for one in found["found"]][1:] == [
+        ("hive", [1, 1, 1], ["pcf8574", "mcp23008"]), (None, None, [])
+    ]  # fmt: skip
+
+
+def test_without_a_bus_a_scan_lists_those_there_are(shell: Shell, monkeypatch: pytest.MonkeyPatch) -> None:
+    here = sorted(int(path.name[4:]) for path in Path("/dev").glob("i2c-*"))
+    code, _, err = shell("scan")
+    assert code == (0 if here else 1)
+    assert here or "this host has no I2C bus (/dev/i2c-N): enable I2C" in err
+    assert json.loads(shell("scan --json")[1]) == {"buses": here}
+
+
+def test_show_reaches_a_real_panel_through_a_hookup(shell: Shell, monkeypatch: pytest.MonkeyPatch) -> None:
+    hive, bus = backpack_twin("20x4", address=0x27)
+    gate, _ = backpack_twin("16x2", address=0x26, bus=bus)
+    closed = []
+    bus.close = lambda: closed.append(bus)
+    monkeypatch.setitem(vars(linux), "LinuxBus", lambda number, hz: bus if (number, hz) == (1, None) else None)
+    assert shell("show --hookup two_panels.toml --panel gate 'At the gate' bees")[0] == 0
+    assert ([row.rstrip() for row in gate.rows], hive.rows[0].strip(), closed) == (["At the gate", "bees"], "", [bus])
+    panels = lumek.attach_all("two_panels.toml")
+    for panel in panels.values():
+        panel[0] = "Bees"
+        panel.close()
+        panel.close()
+    assert ([twin.rows[0].rstrip() for twin in (hive, gate)], closed) == (["Bees", "Bees"], [bus, bus])
+    assert hive.violations == []
+
+
+def test_what_would_break_is_not_driven_and_what_is_doubtful_is_told(
+    shell: Shell, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    _, lines = direct_twin("20x4", {"rs": 1})
+    monkeypatch.setitem(vars(linux), "LinuxLines", lambda chip: lines)
+    Path("x.toml").write_text(edited("direct_eight", "hookup.level_shifter = false"), encoding="utf-8")
+    code, _, err = shell("show a --hookup x.toml")
+    assert (code, "RW is wired, and the panel's supply is 5.00 V; the host bears 3.60 V" in err, lines.calls) == (
+        1,
+        True,
+        0,
+    )
+    assert shell("show a --hookup x.toml --twin")[0] == 0
+    Path("x.toml").write_text(edited("direct_four", "host.supply_ma = 1"), encoding="utf-8")
+    code, _, err = shell("show a --hookup x.toml")
+    assert (code, "23 mA of 1 mA" in err, lines.calls > 0) == (0, True, True)
+    with pytest.warns(lumek.HookupWarning, match="23 mA of 1 mA"):
+        lumek.attach("x.toml")
