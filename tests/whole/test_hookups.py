@@ -131,6 +131,7 @@ MISTAKES = [
     (["backlight.line = 3"], r"\[panel\] has a role 'backlight' in \[hookup\] and something else in \[backlight\]"),
     (["backlight.line = 3", "backlight.led = 'x'"], r"\[backlight\] is fed by line and by led: leave one out"),
     (["host.buses = ['i2c1']"], r"\[host\] buses.0 = 'i2c1' is not possible: .* \(did you mean 'i2c-1'\?\)"),
+    (["host.backlight = 3"], r"\[host\] has no key 'backlight': keys are header, logic_volts"),
     (["hots.header = '40-pin'"], r" has no table \[hots\] \(did you mean 'host'\?\): tables are panel, hookup"),
     (["panels.left.size = '20x4'"], r" has both \[panels\] and \[panel\]"),
 ]  # fmt: skip

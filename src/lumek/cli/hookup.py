@@ -88,7 +88,7 @@ def as_data(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") -> dic
         "panels": {
             name: {
                 "title": title(hookup, name),
-                "wires": [{**asdict(wire), "goes": wire.goes} for wire in wires(hookup, name)],
+                "wires": [{**asdict(wire), "goes": wire.goes} for wire in wires(shown, name)],
             }
             for name in shown.panels
         },
@@ -112,7 +112,7 @@ def print_sheet(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") ->
         console.print(
             Text(f"{click.format_filename(hookup.source)}{of}", "bold"), f"- {title(hookup, name)}", markup=False
         )
-        console.print(wire_table(hookup, name))
+        console.print(wire_table(shown, name))
     console.print(check_table(findings, len(hookup.panels) > 1))
     console.print(tally(findings))
 

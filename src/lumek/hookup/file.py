@@ -121,7 +121,7 @@ def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> s
         key, possible = (*key, error["loc"][-1]), _fields(inside)[error["loc"][-1]]
     elif kind.startswith("union_tag"):
         key, given, possible = (*key, "kind"), given.get("kind"), KINDS
-    if key and key[0] in OWN_TABLES:
+    if model is Module and key and key[0] in OWN_TABLES:
         table, key = f"{inner}{key[0]}", key[1:]
     name = ".".join(str(part) for part in key)
     if kind == "value_error":

@@ -92,12 +92,17 @@ def title(hookup: Hookup, name: str) -> str:
 
 
 def wires(hookup: Hookup, name: str) -> list[Wire]:
-    """The wires of a panel: grounds, then signals, then supplies."""
+    """The wires of a panel: grounds, then signals, then supplies.
+
+    Those of a register or level shifter that several panels share are the first one's.
+    """
     module, wiring = hookup.panels[name], hookup.panels[name].hookup
+    before = list(hookup.panels.values())[: list(hookup.panels).index(name)]
     rows = list(_backpack(hookup, name, wiring) if isinstance(wiring, Backpack) else _panel(hookup, name))
-    if isinstance(wiring, Register):
+    registers = {one.hookup.leads for one in before if isinstance(one.hookup, Register)}
+    if isinstance(wiring, Register) and wiring.leads not in registers:
         rows += _register(hookup, name, wiring)
-    if wiring.level_shifter:
+    if wiring.level_shifter and not any(one.hookup.level_shifter and one.volts == module.volts for one in before):
         logic = hookup.host.logic_volts if hookup.host else 3.3
         rows += [
             Wire(name, "level shifter", None, "GND", ground(hookup), "black"),

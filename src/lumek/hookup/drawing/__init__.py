@@ -14,7 +14,7 @@ from matplotlib import rc_context
 from matplotlib.figure import Figure
 
 from lumek.hookup.checks import Finding, tally
-from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_shifter
+from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_register, draw_shifter
 from lumek.hookup.drawing.canvas import FAINT, INK, Point
 from lumek.hookup.drawing.layout import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
 from lumek.hookup.electric import written
@@ -28,10 +28,13 @@ SIGNS = {"error": "#c81e1e", "warning": "#a86400", "note": "#2b6fd0", "ok": "#2f
 def draw_hookup(hookup: Hookup, findings: list[Finding]) -> Figure:
     """The picture of a hookup, 1280 dots wide and at least 800 high; what the checks found stands below it."""
     layout = Layout(hookup)
-    y = layout.top
+    y, tops = layout.top, {}
     for name in hookup.panels:
         draw_panel(layout, name, y)
+        tops[name] = y
         y += layout.rows(name) * layout.pitch
+    for name, top in tops.items():
+        draw_register(layout, name, top)
     for end, net in layout.nets.items():
         if end.kind == "ground":
             net.stops = [(layout.ground_x, layout.top)]
@@ -83,7 +86,7 @@ def _draw_words(layout: Layout, findings: list[Finding]) -> None:
     canvas, hookup = layout.canvas, layout.hookup
     titles = [title(hookup, name) for name in hookup.panels]
     canvas.words(HOST_X, 26, titles[0] if len(titles) == 1 else f"{len(titles)} panels", 13, bold=True)
-    below = hookup.source if len(titles) == 1 else "   |   ".join(titles)
+    below = "   |   ".join(titles) if len(titles) == 2 else hookup.source
     canvas.words(HOST_X, 48, below, 9, ink=FAINT)
     pulled = [f"bus {bus}: {written(ohms)} from SDA and SCL to {hookup.host.logic_volts:g} V, on the host"
               for bus in on_bus(hookup) if hookup.host and (ohms := hookup.host.pullup_of(bus))]  # fmt: skip

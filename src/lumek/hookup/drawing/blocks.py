@@ -34,9 +34,6 @@ HOST_WIDTH, HOST_GAP = 118.0, 12.0
 PLENTY = 7.0
 """Of distance between two wires."""
 
-Outputs = dict[int | str | None, tuple[Point, str]]
-"""Output of a register -> where its wire ends, and its colour."""
-
 
 def draw_panel(layout: Layout, name: str, top: float) -> None:
     """A panel or backpack with its pins, and the parts before them."""
@@ -45,7 +42,6 @@ def draw_panel(layout: Layout, name: str, top: float) -> None:
     ys = {wire.name: first + place * pitch for place, wire in enumerate(pins)}
     last = first + (max(len(pins), LEAST_ROWS) - 1) * pitch
     canvas.box(PANEL_X - 6, first - 0.7 * pitch, PANEL_END - PANEL_X + 6, last - first + 1.4 * pitch, fill=BOARD)
-    outputs: Outputs = {}
     for wire in pins:
         is_open, y = wire.to.kind == "open", ys[wire.name]
         ink = FAINT if is_open else INK
@@ -56,7 +52,7 @@ def draw_panel(layout: Layout, name: str, top: float) -> None:
         if wire.to.kind == "potentiometer":
             _potentiometer(layout, wire, y, top + 1.25 * pitch)
         elif not is_open:
-            _before(layout, wire, y, outputs)
+            _before(layout, wire, y)
     middle = PANEL_END - 68
     canvas.box(middle - 58, first - 0.25 * pitch, 116, 54, module.size, "#b9cf6a", size=16, bold=True)
     about = [f"panel {name!r}"] if len(layout.hookup.panels) > 1 else []
@@ -64,13 +60,13 @@ def draw_panel(layout: Layout, name: str, top: float) -> None:
     if isinstance(module.hookup, Backpack):
         about.append(f"{module.hookup.part.upper()}, {module.hookup.at:#04x}")
         _backpack(layout, module.hookup, ys, middle, last)
+    else:
+        about.append(f"{module.width}-bit mode")
     for place, words in enumerate(about):
         canvas.words(middle, first - 0.25 * pitch + 68 + place * 15, words, 8, "center")
-    if isinstance(module.hookup, Register):
-        _register(layout, name, module.hookup, outputs, first + 1.4 * pitch)
 
 
-def _before(layout: Layout, wire: Wire, y: float, outputs: Outputs) -> None:
+def _before(layout: Layout, wire: Wire, y: float) -> None:
     """From a pin to the left, through the parts before it, to where its wire goes."""
     canvas = layout.canvas
     x = PANEL_X
@@ -97,7 +93,7 @@ def _before(layout: Layout, wire: Wire, y: float, outputs: Outputs) -> None:
         canvas.wire([(layout.supply_x, y), (x, y)], wire.colour)
         layout.supply_ys.append(y)
     elif wire.to.kind == "register":
-        outputs[wire.to.line] = (x, y), wire.colour
+        layout.outputs.setdefault((_leads(layout, wire.panel), wire.to.line), []).append(((x, y), wire.colour))
     else:
         layout.nets[wire.to].stops.append((x, y))
 
@@ -117,12 +113,16 @@ def _potentiometer(layout: Layout, wire: Wire, y: float, at: float) -> None:
     """Between the rails, its wiper at a pin."""
     canvas, ohms = layout.canvas, layout.hookup.panels[wire.panel].contrast.potentiometer_ohms
     left, right, around = PANEL_X - 116, PANEL_X - 44, at - 0.55 * layout.pitch
-    canvas.wire([(layout.supply_x, at), (left, at)], "red")
+    supply = layout.supply_of(wire.panel)
+    if supply == layout.rail:
+        canvas.wire([(layout.supply_x, at), (left, at)], "red")
+        layout.supply_ys.append(at)
+    else:
+        layout.nets[supply].stops.append((left, at))
     canvas.wire([(layout.ground_x, around), (right + 12, around), (right + 12, at), (right, at)], "black")
     canvas.wire([(PANEL_X, y), ((left + right) / 2, y), ((left + right) / 2, at + 9)], wire.colour)
     canvas.box(left, at - 9, right - left, 18, written(ohms), RESISTOR, size=7)
     layout.ground_ys.append(around)
-    layout.supply_ys.append(at)
 
 
 def _backpack(layout: Layout, wiring: Backpack, ys: dict[str, float], x: float, last: float) -> None:
@@ -138,18 +138,27 @@ def _backpack(layout: Layout, wiring: Backpack, ys: dict[str, float], x: float, 
         canvas.inside([(edge, ys[signal]), (at, ys[signal]), (at, ys["VCC"]), (edge, ys["VCC"])])
         canvas.box(at - 6, (ys["VCC"] + ys["SDA"]) / 2 - 13, 12, 26, "", RESISTOR)
     if wiring.pullup_ohms:
-        canvas.words(PANEL_X + PIN_WIDTH + 35, (ys["VCC"] + ys["SDA"]) / 2, written(wiring.pullup_ohms), 6.5)
+        canvas.words(PANEL_X + PIN_WIDTH + 4, ys["SCL"] + 16, written(wiring.pullup_ohms), 7)
 
 
-def _register(layout: Layout, name: str, wiring: Register, outputs: Outputs, top: float) -> None:
-    """A shift register, and the wires from its outputs to the panel."""
-    canvas, pitch, x = layout.canvas, min(layout.pitch, 30.0), layout.register_x
+def _leads(layout: Layout, name: str) -> str:
+    """What leads to the register of a panel."""
+    wiring = layout.hookup.panels[name].hookup
+    return wiring.leads if isinstance(wiring, Register) else ""
+
+
+def draw_register(layout: Layout, name: str, top: float) -> None:
+    """The shift register that is told with a panel, if one is, and the wires from its outputs to all panels on it."""
     own = [wire for wire in layout.wires[name] if wire.part == "register"]
+    wiring = layout.hookup.panels[name].hookup
+    if not own or not isinstance(wiring, Register):
+        return
+    canvas, pitch, x, first = layout.canvas, min(layout.pitch, 30.0), layout.register_x, top + 4 * layout.pitch
     own.sort(key=lambda wire: wire.to.kind != "host")
-    canvas.box(x, top - 40, REGISTER_WIDTH, 8 * pitch + 40, fill=BOARD)
-    canvas.words(x + REGISTER_WIDTH / 2, top - 26, wiring.part.upper(), 8.5, "center", True)
+    canvas.box(x, first - 40, REGISTER_WIDTH, 8 * pitch + 40, fill=BOARD)
+    canvas.words(x + REGISTER_WIDTH / 2, first - 26, wiring.part.upper(), 8.5, "center", True)
     for place, wire in enumerate(own):
-        y = top + place * pitch
+        y = first + place * pitch
         canvas.box(x + 4, y - 9, 68, 18, f"{wire.pin}  {wire.name}", size=7.5, bold=True)
         if wire.to.kind == "host":
             layout.nets[wire.to].stops.append((x + 4, y))
@@ -159,15 +168,20 @@ def _register(layout: Layout, name: str, wiring: Register, outputs: Outputs, top
             canvas.box(x - 38, y - 8, 30, 16, wire.to.name, tint, tint, 6, bold=True, ink=WHITE)
     runs = []
     for output, (label, pin) in OUTPUTS.items():
-        y, used = top + output * pitch, output in outputs
-        ink = INK if used else FAINT
-        canvas.box(x + REGISTER_WIDTH - 56, y - 9, 52, 18, f"{label}  {pin}", size=7.5, bold=used, ink=ink, edge=ink)
-        if used:
-            runs.append((y, outputs[output][0][1], outputs[output]))
+        y, ends = first + output * pitch, layout.outputs.get((wiring.leads, output))
+        ink = INK if ends else FAINT
+        canvas.box(
+            x + REGISTER_WIDTH - 56, y - 9, 52, 18, f"{label}  {pin}", size=7.5, bold=bool(ends), ink=ink, edge=ink
+        )
+        if ends:
+            runs.append((y, ends[0][0][1], ends))
     edge = x + REGISTER_WIDTH - 4
-    for column, (y, end, (stop, colour)) in enumerate(columns(runs)):
+    for column, (y, height, ends) in enumerate(columns(runs)):
         at = edge + 18 + column * OUTPUT_COLUMN
-        canvas.wire([(edge, y), (at, y), (at, end), stop], colour)
+        for (stop, colour), start in zip(ends, [y, *(end[0][1] for end in ends)], strict=False):
+            canvas.wire([*([(edge, y)] if start == y else []), (at, start), (at, stop[1]), stop], colour)
+            if start != y:
+                canvas.joint(at, height)
 
 
 def draw_shifter(layout: Layout) -> None:

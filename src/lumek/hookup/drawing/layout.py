@@ -6,7 +6,6 @@ from typing import TypeVar
 
 from lumek.hookup.drawing.canvas import WIDTH, Canvas, Point
 from lumek.hookup.file import Hookup
-from lumek.hookup.model import Register
 from lumek.hookup.sheet import End, Wire, wires
 
 HEIGHT, TOP, BOTTOM = 800.0, 84.0, 60.0
@@ -18,7 +17,7 @@ LEAST_PITCH, MOST_PITCH = 26.0, 38.0
 HEADER_PITCH, TERMINAL_PITCH = 31.0, 28.0
 """From one row of the header to the next, and from one end of the host to the next where there is no header."""
 
-LEAST_ROWS, ROWS_AROUND = 5, 3.5
+LEAST_ROWS, ROWS_AROUND = 6, 3.5
 """Pins for which a panel has room at least, and rows above and below them."""
 
 HOST_X, HOST_OUT = 26.0, 274.0
@@ -60,8 +59,7 @@ class Layout:
         self.wires = {name: wires(hookup, name) for name in hookup.panels}
         self.pins = {name: _in_order(rows) for name, rows in self.wires.items()}
         every = [wire for rows in self.wires.values() for wire in rows]
-        first = next(iter(self.wires.values()))
-        self.rail = next(wire.to for wire in reversed(first) if wire.name in ("VDD", "VCC"))
+        self.rail = self.supply_of(next(iter(hookup.panels)))
         """The supply that has a rail; others lead to each pin on their own."""
         self.nets: dict[End, Net] = {}
         for wire in every:
@@ -72,6 +70,8 @@ class Layout:
                 if {"NPN", "PNP"} & set(wire.through):
                     label = f"backlight{wire.name[1:].lower()}"
                 self.nets.setdefault(wire.to, Net(colour, label, "level shifter" in wire.through))
+        self.outputs: dict[tuple[str, int | str | None], list[tuple[Point, str]]] = {}
+        """(What leads to a register, its output) -> where the wires from there end, and their colours."""
         self.ground_ys: list[float] = []
         self.supply_ys: list[float] = []
 
@@ -85,9 +85,11 @@ class Layout:
 
         wirings = [module.hookup for module in hookup.panels.values()]
         shifter = 14 + SHIFTER_WIDTH if any(wiring.level_shifter for wiring in wirings) else 0.0
-        outputs = [len(wiring.roles) for wiring in wirings if isinstance(wiring, Register)]
-        register = 60 + REGISTER_WIDTH + OUTPUT_COLUMN * max(outputs) if outputs else 0.0
+        outputs = {wire.to for wire in every if wire.to.kind == "register"}
+        register = 60 + REGISTER_WIDTH + OUTPUT_COLUMN * len(outputs) if outputs else 0.0
         ends = Counter(wire.to for wire in every if wire.to.kind == "host")
+        ends.update(wire.to for wire in every if wire.to.kind == "supply" and wire.to != self.rail)
+        ends.update(self.supply_of(name) for name in hookup.panels if self.supply_of(name) != self.rail)  # at VO
         branches = 10.0 * sum(count > 1 for count in ends.values())
         parts = max(len(wire.through) + bool({"NPN", "PNP"} & set(wire.through)) for wire in every)
         before = max(POTENTIOMETER_WIDTH, 30 + PART_STEP * parts)
@@ -98,6 +100,10 @@ class Layout:
         self.branch_x = self.shifter_x + shifter + register + 4
         self.ground_x = self.branch_x + branches
         self.supply_x = self.ground_x + 18
+
+    def supply_of(self, name: str) -> End:
+        """What feeds a panel."""
+        return next(wire.to for wire in self.wires[name] if wire.name in ("VDD", "VCC") and wire.part != "register")
 
     def rows(self, name: str) -> float:
         """Rows that a panel takes."""
