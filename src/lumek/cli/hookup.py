@@ -17,6 +17,9 @@ if TYPE_CHECKING:
 
 STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "bold red"}
 
+PATCHES = {"black": "bright_black"}
+"""A colour that would not be seen on a dark terminal: what is seen instead."""
+
 PIPED_WIDTH = 160
 """Of a line when the output is no terminal, so that a row stays one line."""
 
@@ -112,28 +115,36 @@ def print_sheet(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") ->
         console.print(
             Text(f"{click.format_filename(hookup.source)}{of}", "bold"), f"- {title(hookup, name)}", markup=False
         )
-        console.print(wire_table(shown, name))
+        console.print(wire_table(shown, name, console.is_terminal and "utf" in console.encoding))
     console.print(check_table(findings, len(hookup.panels) > 1))
     console.print(tally(findings))
 
 
-def wire_table(hookup: "Hookup", name: str) -> "Table":
-    """The wires of a panel, those of each part together."""
+def wire_table(hookup: "Hookup", name: str, coloured: bool) -> "Table":
+    """The wires of a panel; when coloured, with a patch of the colour of each."""
     from rich import box
     from rich.table import Table
     from rich.text import Text
 
-    from lumek.hookup.sheet import wires
+    from lumek.hookup.sheet import TINTS, wires
 
+    rows = wires(hookup, name)
+    columns = {"of": len({wire.part for wire in rows}) > 1, "pin": any(wire.pin for wire in rows)}
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, padding=(0, 1))
-    several = len({wire.part for wire in wires(hookup, name)}) > 1
-    for heading in (*(["of"] if several else []), "pin", "name", "goes to", "wire", "mind"):
-        table.add_column(heading, no_wrap=heading in ("pin", "name"))
-    for wire in wires(hookup, name):
-        pin = "" if wire.pin is None else str(wire.pin)
-        cells = [wire.part] if several else []
-        cells += [pin, wire.name, wire.goes, "" if wire.to.kind in ("open", "pads") else wire.colour, wire.note]
-        table.add_row(*(Text(cell) for cell in cells), style="dim" if wire.to.kind == "open" else "")
+    for heading in ("of", "pin", "name", "goes to", "wire", "mind"):
+        if columns.get(heading, True):
+            table.add_column(heading, no_wrap=heading in ("pin", "name"))
+    for wire in rows:
+        colour = "" if wire.to.kind in ("open", "pads") else wire.colour
+        words = Text(colour)
+        if coloured and colour:
+            base, _, stripe = colour.partition("-")
+            tints = [PATCHES.get(one, TINTS[one]) for one in (base, stripe or base)]
+            words = Text.assemble(*(("\N{BLACK SQUARE}", tint) for tint in tints), " ", colour)
+        cells = {"of": wire.part, "pin": "" if wire.pin is None else str(wire.pin)}
+        shown = [Text(cell) for heading, cell in cells.items() if columns[heading]]
+        style = "dim" if wire.to.kind == "open" else ""
+        table.add_row(*shown, Text(wire.name), Text(wire.goes), words, Text(wire.note), style=style)
     return table
 
 

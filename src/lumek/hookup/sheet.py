@@ -25,6 +25,13 @@ COLOURS = {
 }  # fmt: skip
 """Name -> colour of its wire: those of a ten-colour ribbon, striped where they do not suffice."""
 
+TINTS = {
+    "black": "#20242a", "red": "#d02c2c", "brown": "#8a5a33", "orange": "#ef8a17", "grey": "#8d949c",
+    "white": "#ffffff", "pink": "#ee7fb3", "yellow": "#e8c61a", "green": "#2f9e4f", "blue": "#2b6fd0",
+    "violet": "#8a4fc0",
+}  # fmt: skip
+"""Colours of wires, as they are drawn."""
+
 GROUND_POSITION, SUPPLY_POSITIONS = 6, {5.0: 2, 3.3: 1}
 """Of the usual header."""
 

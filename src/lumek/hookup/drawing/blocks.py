@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from lumek.hookup.drawing.canvas import BOARD, FAINT, INK, RESISTOR, TINTS, TRANSISTOR, WHITE, Point
+from lumek.hookup.drawing.canvas import BOARD, FAINT, INK, RESISTOR, TRANSISTOR, WHITE, Point
 from lumek.hookup.drawing.layout import (
     BOTTOM,
     HEADER_PITCH,
@@ -25,7 +25,7 @@ from lumek.hookup.drawing.layout import (
 from lumek.hookup.electric import written
 from lumek.hookup.maps import HEADER, OUTPUTS
 from lumek.hookup.model import Backpack, Register
-from lumek.hookup.sheet import Wire
+from lumek.hookup.sheet import TINTS, Wire
 
 PIN_WIDTH, PIN_HEIGHT = 82.0, 19.0
 PART_HEIGHT, PART_GAP = 20.0, 12.0

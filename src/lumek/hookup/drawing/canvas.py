@@ -5,17 +5,13 @@ from collections.abc import Iterable
 from matplotlib.figure import Figure
 from matplotlib.patches import FancyBboxPatch
 
+from lumek.hookup.sheet import TINTS
+
 DPI = 100
 WIDTH = 1280
 
 INK, FAINT, PAPER, WHITE = "#1c2530", "#8a94a0", "#fbfaf6", "#ffffff"
 BOARD, RESISTOR, TRANSISTOR = "#e9eef0", "#f3e2c4", "#d5dcf2"
-
-TINTS = {
-    "black": "#20242a", "red": "#d02c2c", "brown": "#8a5a33", "orange": "#ef8a17", "grey": "#8d949c",
-    "white": WHITE, "pink": "#ee7fb3", "yellow": "#e8c61a", "green": "#2f9e4f", "blue": "#2b6fd0", "violet": "#8a4fc0",
-}  # fmt: skip
-"""Colours of wires, as they are drawn."""
 
 Point = tuple[float, float]
 
