@@ -1,10 +1,13 @@
-"""What the examples share: the readings of a made-up day at a made-up apiary, and the view in the terminal."""
+"""What the examples share: readings of a day at a made-up apiary, the view in the terminal, and how errors end."""
 
 import csv
+import sys
+from collections.abc import Callable
 from importlib.resources import files
 
 from rich.console import Console
 
+from lumek import LumekError
 from lumek.twin import Twin
 from lumek.twin.terminal import terminal_view
 
@@ -23,3 +26,11 @@ def show(twin: Twin | None, scheme: str = "meadow") -> None:
     console.print(terminal_view(twin, console, scheme))
     for violation in twin.violations:
         console.print(str(violation))
+
+
+def run(main: Callable[[], None]) -> None:
+    """Run an example; what Lumek cannot do is one line, and the exit code 1."""
+    try:
+        main()
+    except LumekError as problem:
+        sys.exit(f"{sys.argv[0]}: {problem}")

@@ -7,7 +7,7 @@ panel is on I2C bus 1.
 
 import sys
 
-from apiary import reading_at, show
+from apiary import reading_at, run, show
 
 from lumek import Backpack, Panel
 from lumek.ports.linux import LinuxBus, LinuxPwm
@@ -36,4 +36,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    run(main)

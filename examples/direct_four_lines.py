@@ -6,7 +6,7 @@ python examples/direct_four_lines.py shows it on a simulated panel; with a chip 
 
 import sys
 
-from apiary import reading_at, show
+from apiary import reading_at, run, show
 
 from lumek import Direct, Panel
 from lumek.ports.linux import LinuxLines
@@ -31,4 +31,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    run(main)

@@ -6,7 +6,7 @@ real one, whose backpack is at address 0x27.
 
 import sys
 
-from apiary import show
+from apiary import run, show
 
 import lumek
 from lumek.ports.linux import LinuxBus
@@ -31,4 +31,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    run(main)

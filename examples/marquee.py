@@ -6,7 +6,7 @@ rows, so the upper one is assigned anew; only the cells that differ are sent.
 
 from collections.abc import Iterator
 
-from apiary import show
+from apiary import run, show
 
 import lumek
 
@@ -32,4 +32,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    run(main)

@@ -7,7 +7,7 @@ instead of SerialLines.
 
 import sys
 
-from apiary import reading_at, show
+from apiary import reading_at, run, show
 
 from lumek import Panel, ShiftRegister
 from lumek.ports.linux import LinuxLines
@@ -38,4 +38,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    run(main)

@@ -5,7 +5,7 @@ python examples/two_panels.py shows them simulated; with a bus number (python ex
 
 import sys
 
-from apiary import reading_at, show
+from apiary import reading_at, run, show
 
 from lumek import Backpack, Panel
 from lumek.ports.linux import LinuxBus
@@ -34,4 +34,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    run(main)

@@ -6,7 +6,7 @@ on a real one.
 
 import sys
 
-from apiary import reading_at, show
+from apiary import reading_at, run, show
 
 from lumek import Direct, Panel
 from lumek.ports.linux import LinuxLines
@@ -33,4 +33,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    run(main)

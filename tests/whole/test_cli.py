@@ -70,9 +70,7 @@ def python(code: str, **environment: str) -> str:
 def test_importing_lumek_and_its_help_load_little_and_ascii_is_enough() -> None:
     shown = python("import lumek.cli; lumek.cli.main(['show', '34.8 °C', '--size', '8x1'])", PYTHONIOENCODING="ascii")
     assert shown == "+----------+\n| 34.8 ?C  |\n+----------+\n"
-    heavy = (
-        "print({'numpy', 'PIL', 'rich', 'smbus2', 'lumek.twin', 'typing', 'dataclasses'} & set(sys.modules) - before)"
-    )
+    heavy = "print({'numpy', 'PIL', 'rich', 'smbus2', 'pydantic', 'lumek.twin', 'typing', 'dataclasses'} & set(sys.modules) - before)"
     assert python(f"import lumek; {heavy}") == "set()\n"
     asked = python(f"import lumek.cli, typing, dataclasses, atexit; before = set(sys.modules); "
                    f"atexit.register(lambda: {heavy}); lumek.cli.main(['show', '--help'])")  # fmt: skip
@@ -91,6 +89,7 @@ EXAMPLES = {
     "direct_four_lines": ["│ Weight  40.38 kg │"],
     "direct_eight_lines": ["│ Brood nest   35.0 °C │", "holds ['Brood nest   35.0 °C', 'Hum           246 Hz']"],
     "two_panels": ["│ Weight      41.08 kg │", "│ Foragers 121/min │"],
+    "attached": ["│ Weight      41.40 kg │", "│ Foragers  85/min │"],
     "wide_panel": ["│ Hive 3     06:00 10:00 14:00 18:00 22:00 │", "│ Foragers       0    75   127    43     0 │"],
     "shift_register": ["│ Shutter closed   │", "│ Shutter open     │"], "colour_backlight": ["│ Battery    06:00 │"],
 }  # fmt: skip

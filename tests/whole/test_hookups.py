@@ -13,6 +13,7 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 
 import lumek
 from lumek.cli import main
+from lumek.hookup import model
 from lumek.hookup.attach import attached
 from lumek.hookup.checks import CANNOT_BE_DRIVEN, check
 from lumek.hookup.drawing import draw_hookup
@@ -261,3 +262,21 @@ def drawn(hookup: Hookup) -> list[str]:
 @each_file
 def test_no_wire_of_a_picture_runs_over_its_words(file: Path) -> None:
     assert drawn(read(file)) == []
+
+
+def test_the_reference_has_every_key_with_what_is_possible() -> None:
+    reference = (FOLDER.parents[1] / "docs" / "hookup.md").read_text(encoding="utf-8")
+    for table in (
+        model.Module,
+        model.Backpack,
+        model.Direct,
+        model.Register,
+        model.Backlight,
+        model.Contrast,
+        model.Host,
+    ):
+        for key, field in table.model_fields.items():
+            if key not in ("kind", "hookup", "backlight", "contrast"):
+                assert f"| `{key}` | {field.description} |" in reference
+    for block in reference.split("```toml\n")[1:]:
+        assert parse(block.split("```")[0], "docs/hookup.md")
