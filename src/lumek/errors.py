@@ -16,7 +16,7 @@ else:
         pass
 
     class also:  # noqa: D101, N801
-        IndexError = OSError = RuntimeError = TypeError = ValueError = _Nothing
+        IndexError = OSError = RuntimeError = TypeError = UserWarning = ValueError = _Nothing
 
 
 class LumekError(Exception):
@@ -47,7 +47,7 @@ class CheckError(HookupError):
     """A check of a hookup says that it cannot be driven."""
 
 
-class HookupWarning(UserWarning):
+class HookupWarning(also.UserWarning):
     """A check of a hookup says no, and the panel is driven all the same."""
 
 

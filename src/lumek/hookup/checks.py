@@ -368,7 +368,7 @@ def darkness(hookup: Hookup) -> Findings:
         if not lit_by_low or not light.fitted or hookup.host is None:
             continue
         high, least = hookup.host.logic_volts, module.lamp_supply - electric.OFF_V
-        says = f"a high of {high:.2f} V turns a PNP transistor on {module.lamp_supply:g} V off from {least:.2f} V on"
+        says = f"a PNP transistor on {module.lamp_supply:g} V is off from {least:.2f} V on; a high is {high:.2f} V"
         because = f"it conducts with more than {electric.OFF_V} V from base to emitter"
         good = not electric.exceeds(least, high)
         yield Finding("darkness", "ok" if good else "error", name, says,

@@ -191,7 +191,8 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
                 yield wire(role, End("open", "stays open"), "4-bit mode takes D4 to D7" if role == "d0" else "")
         elif isinstance(wiring, Register):
             output, pin = OUTPUTS.get(line, ("", None)) if isinstance(line, int) else ("", None)
-            yield wire(role, End("register", f"{output} of the register, its pin {pin}", None, line))
+            note = "held low: a register reads nothing" if role == "rw" else ""
+            yield wire(role, End("register", f"{output} of the register, its pin {pin}", None, line), note)
         else:
             yield wire(role, line_end(hookup, line), "", ("level shifter",) if wiring.level_shifter else ())
     if module.backlight.fitted:
