@@ -94,7 +94,7 @@ MISTAKES = [
     ("hookup two_panels.toml --panel hvie", 2, "no panel 'hvie' (did you mean 'hive'?)"),
     ("hookup new backpack.toml", 2, "backpack.toml is there already: take another name, or remove it"),
     ("hookup new x.toml --usual --lines rs --kind direct", 2, "'rs' is not role=line: write them as rs=25,e=24,d4=23"),
-    ("hookup new x.toml --usual --map upside-down", 2, "x.toml: [hookup] map = 'upside-down' is not possible: one of "),
+    ("hookup new x.toml --usual --map upside-down", 2, "'upside-down' is not one of 'control-low', "),
     ("hookup new x.toml --usual --size 20x5", 2, "there is no '20x5' panel"),
     ("hookup new no/such/folder.toml --usual", 2, "cannot write no/such/folder.toml: No such file or directory"),
     ("scan --twin direct_four.toml", 2, "direct_four.toml has no panel on an I2C bus"),

@@ -1,19 +1,44 @@
 """lumek hookup new: a hookup file from a few answers."""
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import click
 
 from lumek.cli.options import whole_number, writing
+from lumek.core.geometry import Geometry
+from lumek.core.rom import rom_named
+from lumek.errors import LumekError
+from lumek.hookup.maps import MAPS, USUAL
+from lumek.hookup.template import DIRECT_LINES, E2_LINE, REGISTER_LINES, template
 
-KINDS = ("backpack", "direct", "shift-register")
 EXPANDERS = {"pcf8574": 0x27, "pcf8574a": 0x3F, "mcp23008": 0x20}
 """Expander: its address as delivered."""
 
 HEADER_VOLTS, OTHER_VOLTS = 3.3, 5.0
 """The level of a host with the usual header, and of others, when nothing is said."""
+
+
+def told(read: Callable[[str], Any]) -> Callable[[str], Any]:
+    """A function of words whose errors are usage errors, after which is asked again."""
+
+    def reads(text: str) -> Any:
+        try:
+            return read(text)
+        except LumekError as problem:
+            raise click.BadParameter(str(problem)) from None
+
+    return reads
+
+
+def address(text: str) -> int:
+    """A 7-bit address; a usage error for anything else."""
+    number = whole_number(text)
+    if not 0x08 <= number <= 0x77:
+        raise click.BadParameter(f"{text} is not a 7-bit address: 0x08 to 0x77")
+    return number
 
 
 def line_table(text: str) -> dict[str, int]:
@@ -27,20 +52,35 @@ def line_table(text: str) -> dict[str, int]:
     return table
 
 
+QUESTIONS: dict[str, tuple[str, Any, str]] = {
+    "kind": ("How is the panel wired", click.Choice(("backpack", "direct", "shift-register")), "backpack"),
+    "size": ("Its size, columns x rows", told(lambda size: Geometry(size).size), "20x4"),
+    "rom": ("Its character ROM, A00 (Japanese) or A02 (European)", told(lambda rom: rom_named(rom).name), "A00"),
+    "volts": ("Its supply, in volts", click.FloatRange(2.7, 5.5), "5"),
+    "expander": ("The expander of its backpack", click.Choice(list(EXPANDERS)), "pcf8574"),
+    "bus": ("The number of its I2C bus", click.IntRange(0, 255), "1"),
+    "address": ("Its address", address, "as delivered"),
+    "map": ("Its line map", click.Choice(list(MAPS)), "the usual one"),
+    "data_lines": ("How many data lines has it", click.Choice(["4", "8"]), "4"),
+    "lines": ("Its lines, or outputs of the register", line_table, "those of no bus"),
+    "logic_volts": ("The level of the host, in volts", click.FloatRange(0.5, 30), "3.3 with that header, else 5"),
+}
+"""Option: what is asked, what makes of the answer what it may be, and what is usual."""
+
+
+def question_options(function: Callable[..., Any]) -> Callable[..., Any]:
+    """An option for each question."""
+    for key, (question, kind, usual) in reversed(QUESTIONS.items()):
+        metavar = None if isinstance(kind, click.ParamType) else "TEXT"
+        option = click.option(f"--{key.replace('_', '-')}", type=kind, metavar=metavar, help=f"{question} ({usual}).")
+        function = option(function)
+    return function
+
+
 @click.command(name="new")
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--kind", type=click.Choice(KINDS), help="Kind of wiring (backpack).")
-@click.option("--size", metavar="COLUMNSxROWS", help="Size of the panel (20x4).")
-@click.option("--rom", metavar="NAME", help="Its character ROM (A00).")
-@click.option("--volts", type=float, help="Its supply (5).")
-@click.option("--expander", type=click.Choice(list(EXPANDERS)), help="Expander of a backpack (pcf8574).")
-@click.option("--bus", type=click.IntRange(0, 255), metavar="N", help="I2C bus of a backpack (1).")
-@click.option("--address", type=whole_number, metavar="A", help="Address of a backpack (as delivered).")
-@click.option("--map", metavar="NAME", help="Line map of a backpack (the usual one).")
-@click.option("--data-lines", type=click.Choice(["4", "8"]), help="How many of a direct wiring (4).")
-@click.option("--lines", metavar="ROLE=LINE,...", help="Lines of a direct wiring, or outputs of a register.")
+@question_options
 @click.option("--header/--no-header", default=None, help="Whether the host has the usual 40-pin header (it has).")
-@click.option("--logic-volts", type=float, help="Level of the host (3.3 with that header, else 5).")
 @click.option("--level-shifter/--no-level-shifter", default=None, help="Whether one stands between (it does not).")
 @click.option("--usual", is_flag=True, help="Ask nothing.")
 def command(file: Path, usual: bool, **said: Any) -> None:
@@ -54,7 +94,6 @@ def command(file: Path, usual: bool, **said: Any) -> None:
     """  # noqa: D301
     from lumek.hookup.checks import check, tally
     from lumek.hookup.file import parse
-    from lumek.hookup.template import template
 
     if file.exists():
         raise click.UsageError(f"{file} is there already: take another name, or remove it")
@@ -72,43 +111,32 @@ def command(file: Path, usual: bool, **said: Any) -> None:
 
 def answers(said: dict[str, Any], asks: bool) -> dict[str, Any]:
     """What is to stand in the file: as the options say it, as it is asked, or as usual."""
-    from lumek.core.geometry import Geometry
-    from lumek.hookup.maps import USUAL
-    from lumek.hookup.template import DIRECT_LINES, E2_LINE, REGISTER_LINES
 
-    def of(key: str, question: str, usual: Any, kind: Any = str) -> Any:
-        if said[key] is None and asks:
-            said[key] = click.prompt(question, usual, type=kind)
-        return usual if said[key] is None else said[key]
+    def of(key: str, usual: str | None = None) -> Any:
+        question, kind, usually = QUESTIONS[key]
+        if said[key] is not None:
+            return said[key]
+        if asks:
+            return click.prompt(question, usual or usually, type=kind)
+        return kind(usual or usually)
 
-    kind = of("kind", "How is the panel wired", "backpack", click.Choice(KINDS))
-    wide = Geometry(of("size", "Its size, columns x rows", "20x4")).controllers == 2
-    found = {
-        "kind": kind,
-        "size": of("size", "", "20x4"),
-        "rom": of("rom", "Its character ROM, A00 or A02", "A00"),
-        "volts": of("volts", "Its supply, in volts", 5.0, float),
-    }
+    def yes(key: str, question: str, usual: bool) -> bool:
+        if said[key] is not None:
+            return bool(said[key])
+        return click.confirm(question, usual) if asks else usual
+
+    found = {key: of(key) for key in ("kind", "size", "rom", "volts")}
+    kind, wide = found["kind"], Geometry(found["size"]).controllers == 2
     if kind == "backpack":
-        expander = of("expander", "The expander of its backpack", "pcf8574", click.Choice(list(EXPANDERS)))
-        found["expander"] = expander
-        found["bus"] = of("bus", "The number of the I2C bus", 1, int)
-        found["address"] = whole_number(str(of("address", "Its address", f"{EXPANDERS[expander]:#04x}")))
-        found["map"] = of("map", "Its line map", "control-low-e2" if wide else USUAL[expander])
+        found["expander"] = of("expander")
+        found["bus"] = of("bus")
+        found["address"] = of("address", f"{EXPANDERS[found['expander']]:#04x}")
+        found["map"] = of("map", "control-low-e2" if wide else USUAL[found["expander"]])
     else:
-        lines = REGISTER_LINES
-        if kind == "direct":
-            lines = DIRECT_LINES[int(of("data_lines", "How many data lines", "4", click.Choice(["4", "8"])))]
+        lines = DIRECT_LINES[int(of("data_lines"))] if kind == "direct" else REGISTER_LINES
         lines = {**lines, "e2": E2_LINE[kind]} if wide else lines
-        words = ",".join(f"{role}={line}" for role, line in lines.items())
-        found["lines"] = line_table(of("lines", "Its lines", words))
-    if said["header"] is None:
-        said["header"] = click.confirm("Has the host the usual 40-pin header", True) if asks else True
-    found["header"] = said["header"]
-    found["logic_volts"] = of(
-        "logic_volts", "The level of the host, in volts", HEADER_VOLTS if said["header"] else OTHER_VOLTS, float
-    )
-    if said["level_shifter"] is None:
-        said["level_shifter"] = asks and click.confirm("Is there a level shifter between host and panel", False)
-    found["level_shifter"] = said["level_shifter"]
+        found["lines"] = of("lines", ",".join(f"{role}={line}" for role, line in lines.items()))
+    found["header"] = yes("header", "Has the host the usual 40-pin header", True)
+    found["logic_volts"] = of("logic_volts", str(HEADER_VOLTS if found["header"] else OTHER_VOLTS))
+    found["level_shifter"] = yes("level_shifter", "Is there a level shifter between host and panel", False)
     return found
