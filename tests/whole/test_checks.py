@@ -47,6 +47,7 @@ CASES = [
      "an address is used once"),
     ("speed", "backpack", [], "hookup.bus_hz = 100_000", "hookup.bus_hz = 100_001", "warning",
      "PCF8574: f_SCL 100 kHz"),
+    ("speed", "backpack_a", [], "hookup.bus_hz = 100_000", "hookup.bus_hz = 100_001", "warning", "PCF8574A: the same"),
     ("speed", "two_panels", [], "panels.gate.hookup.bus_hz = 100_000", "panels.gate.hookup.bus_hz = 99_999", "error",
      "a bus has one clock"),
     ("tolerance", "direct_eight", ["hookup.level_shifter = false"], "panel.volts = 3.6", "panel.volts = 3.61", "error",

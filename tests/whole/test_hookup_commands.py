@@ -6,6 +6,7 @@ import shlex
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from types import SimpleNamespace
 from xml.etree import ElementTree
 
 import pytest
@@ -14,7 +15,7 @@ from hookups import FOLDER, edited
 import lumek
 from lumek.cli import main
 from lumek.ports import linux
-from lumek.twin import backpack_twin, direct_twin
+from lumek.twin import backpack_twin, direct_twin, shift_register_twin
 
 Shell = Callable[[str], tuple[int, str, str]]
 
@@ -53,6 +54,8 @@ def test_a_sheet_has_wires_in_order_and_then_the_checks(shell: Shell) -> None:
     code, out, err = shell("hookup two_panels.toml --panel gate")
     assert (code, err) == (0, "")
     assert "hive" not in out
+    assert "lamp of 3.1 V (assumed) and 20 mA (assumed) on 5 V: its resistor is on the board - where it is not" in out
+    assert "bus 1, panels' side: 5000 ohm (2 in parallel), allowed are 4186 to 6557; it rises in " in out
     for words in ("level shifter, then header 3 (line 2, SDA)", "A2 open, A1 open, A0 bridged", "10 kohm to 5 V"):
         assert words in out
 
@@ -144,6 +147,8 @@ def test_a_scan_of_the_twin_names_its_panels(shell: Shell) -> None:
         "0x27  PCF8574 or MCP23008: A2 open, A1 open, A0 open (panel hive)\n0x48  another device\n",
         "",
     )
+    only = shell("scan --twin backpack_a.toml")[1]
+    assert only == "0x3d  PCF8574A: A2 open, A1 bridged, A0 open (the panel of backpack_a.toml)\n"
     found = json.loads(shell("scan --twin x.toml --json")[1])
     assert (found["bus"], found["simulated"], [one["address"] for one in found["found"]]) == (
         1,
@@ -178,6 +183,45 @@ def test_show_reaches_a_real_panel_through_a_hookup(shell: Shell, monkeypatch: p
         panel.close()
     assert ([twin.rows[0].rstrip() for twin in (hive, gate)], closed) == (["Bees", "Bees"], [bus, bus])
     assert hive.violations == []
+
+
+def test_each_kind_of_port_of_the_host_is_opened_as_the_file_says(
+    shell: Shell, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    outputs = {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6, "backlight": 7}
+    four = {"rs": 25, "e": 24, "d4": 23, "d5": 22, "d6": 27, "d7": 17}
+    by_spi, spi = shift_register_twin("16x2", outputs)
+    wires = {"data": 17, "clock": 27, "latch": 22}
+    by_lines, three = shift_register_twin(
+        "24x2", {"rs": 0, "e": 1, "d4": 4, "d5": 5, "d6": 6, "d7": 7}, three_lines=wires
+    )
+    direct, lines = direct_twin("16x2", four)
+    opened = []
+    for name, made in (("LinuxSpi", spi), ("LinuxPwm", None), ("LinuxLed", None), ("LinuxLines", lines)):
+
+        def port(*arguments: object, name: str = name, made: object = made) -> object:
+            opened.append((name, *arguments))
+            return made or SimpleNamespace(dim=lambda fraction: opened.append(fraction), offers="brightness")
+
+        monkeypatch.setitem(vars(linux), name, port)
+    lumek.attach("register.toml")[0] = "Bees"
+    lumek.attach("colour.toml").contrast = 0.4
+    Path("led.toml").write_text(edited("direct_four", "backlight.led = 'panel'"), encoding="utf-8")
+    lumek.attach("led.toml")[1] = "Hive 3"
+    monkeypatch.setitem(vars(linux), "LinuxLines", lambda chip: three)
+    lumek.attach("register_lines.toml")[0] = "Bees"
+    assert [twin.rows[row].strip() for twin, row in ((by_spi, 0), (by_lines, 0), (direct, 1))] == [
+        "Bees",
+        "Bees",
+        "Hive 3",
+    ]
+    chip = "LinuxLines", "/dev/gpiochip0"
+    channels = [("LinuxPwm", 0, channel, 1000, False) for channel in range(4)]
+    asked = [one for one in opened if isinstance(one, tuple)]
+    assert asked[0] == ("LinuxSpi", 0, 0, 1_000_000)
+    assert sorted(asked[1:]) == sorted([*channels, chip, ("LinuxLed", "panel"), chip])
+    assert [one for one in opened if isinstance(one, float)] == [1.0, 1.0, 1.0, 0.4, 1.0]
+    assert all(twin.violations == [] for twin in (by_spi, by_lines, direct))
 
 
 def test_what_would_break_is_not_driven_and_what_is_doubtful_is_told(

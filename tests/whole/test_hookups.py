@@ -72,12 +72,44 @@ def test_the_backlight_of_a_file_is_lit_and_put_out(file: Path) -> None:
                 panel.backlight = False
 
 
+# What feeds the backlight, values that it takes and their light, and what the sheet says of the pin that is switched.
+FEEDS = [
+    (["backlight.line = 26", "backlight.on = 1"], {True: 1, False: 0}, "K", "NPN .*, then header 37 .line 26"),
+    (["backlight.line = 26", "backlight.on = 0"], {True: 1, False: 0}, "A", "100 ohm, then .* PNP .*, then header 37"),
+    (["backlight.pwm = [0, 1]"], {0.25: 0.25, False: 0}, "K", "NPN .*, then PWM channel 1 of chip 0"),
+    (["backlight.pwm = [0, 1]", "backlight.inverted = true"], {0.25: 0.25}, "A", "PNP .*, then PWM channel 1"),
+    (["backlight.led = 'panel'"], {0.5: 0.5}, "K", "NPN .*, then LED 'panel'"),
+    (["backlight.led = 'panel'", "backlight.coloured = true"], {"#0000ff": 1}, "K BLUE", "100 ohm, .* 'panel' blue"),
+    (["backlight.fitted = false"], {}, "A", None), ([], {}, "A", "100 ohm, then header 2"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("changes", "values", "pin", "goes"), FEEDS)
+def test_whatever_feeds_the_backlight_is_driven_and_told(
+    changes: list, values: dict, pin: str, goes: str | None
+) -> None:
+    hookup = parse(edited("direct_four", *changes), "x")
+    panel = attached(hookup, True, ["panel"])["panel"]
+    assert panel.twin.glow == ((0, 0, 0) if goes is None else (1, 1, 1))
+    for value, light in values.items():
+        panel.backlight = value
+        assert panel.twin.glow[2] == pytest.approx(light)
+    told = {wire.name: wire.goes for wire in wires(hookup, "panel")}
+    assert (pin in told) == (goes is not None)
+    assert goes is None or re.search(goes, told[pin])
+    assert drawn(hookup) == []
+
+
 @each_file
 def test_the_sheet_tells_the_lines_that_the_twin_is_driven_by(file: Path, capsys: pytest.CaptureFixture[str]) -> None:
     with pytest.raises(SystemExit, match="0"):
         main(["hookup", str(file), "--json"])
     told = json.loads(capsys.readouterr().out)
     host = tomllib.loads(file.read_text(encoding="utf-8"))["host"]
+    every = [row for panel in told["panels"].values() for row in panel["wires"]]
+    shifted = any(panel["hookup"].get("level_shifter") for panel in tables_of(file).values())
+    assert [row["name"] for row in every if row["part"] == "level shifter"] == ["GND", "LV", "HV"] * shifted
+    assert any("level shifter" in row["through"] for row in every) == shifted
     for name, panel in tables_of(file).items():
         rows = told["panels"][name]["wires"]
         signals = {row["name"].lower(): row["to"] for row in rows if row["part"] == "panel"}

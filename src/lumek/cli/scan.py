@@ -52,7 +52,9 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
         ]  # fmt: skip
         click.echo(json.dumps({"bus": number, "simulated": file is not None, "found": devices}, indent=2))
     for one in found if not as_json else ():
-        click.echo(described(one, panel_at(hookup, number, one.address)))
+        name = panel_at(hookup, number, one.address)
+        whose = f"panel {name}" if hookup and len(hookup.panels) > 1 else f"the panel of {file}"
+        click.echo(described(one) + (f" ({whose})" if name else ""))
     if not found:
         raise NoAnswerError(
             f"nobody answers on {of}. Check in this order: (1) that the backpack has its supply, and ground in common "
@@ -64,7 +66,7 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
         click.echo(f"none of these is a panel's expander ({ranges})", err=True)
 
 
-def described(one: "Found", panel: str | None) -> str:
+def described(one: "Found") -> str:
     """A line about somebody who was found."""
     if one.owner is not None:
         return f"{one.address:#04x}  in use by the driver {one.owner}"
@@ -72,7 +74,7 @@ def described(one: "Found", panel: str | None) -> str:
         return f"{one.address:#04x}  another device"
     parts = " or ".join(part.upper() for part in one.could_be)
     pads = ", ".join(f"A{2 - place} {'open' if pad else 'bridged'}" for place, pad in enumerate(one.pads))
-    return f"{one.address:#04x}  {parts}: {pads}{f' (panel {panel})' if panel else ''}"
+    return f"{one.address:#04x}  {parts}: {pads}"
 
 
 def simulated(file: Path, number: int | None) -> "tuple[int, Any, Hookup]":
