@@ -1,5 +1,7 @@
 """Each check, by a wiring that passes by a little and one that fails by a little, with the numbers of its source."""
 
+from itertools import pairwise
+
 import pytest
 from hookups import FILES, edited
 
@@ -81,6 +83,10 @@ CASES = [
     # 300 ns / (0.8473 * 90 pF) is 3934 ohms, and two of 7868 in parallel are as much.
     ("pull-ups", "backpack_mcp", ["host.pullup_ohms = 7868"], "hookup.pullup_ohms = 7860", "hookup.pullup_ohms = 7880",
      "warning", "UM10204, table 10: t_r 300 ns in Fast-mode"),
+    ("pull-ups", "backpack_mcp", ["host.pullup_ohms = false"], "hookup.pullup_ohms = 1534", "hookup.pullup_ohms = 1533",
+     "warning", "UM10204, table 9: 3 mA in Fast-mode, too"),
+    ("pull-ups", "backpack_mcp", ["host.pullup_ohms = false", "hookup.bus_hz = 1_000_000"], "hookup.pullup_ohms = 1573",
+     "hookup.pullup_ohms = 1574", "warning", "UM10204, table 10: 120 ns in Fast-mode Plus, with 90 pF"),
     ("pull-ups", "backpack_a", ["hookup.pullup_ohms = 2900"], "hookup.metres = 3.6", "hookup.metres = 3.61", "warning",
      "UM10204, table 10: C_b 400 pF; 40 pF of boards and 100 pF a metre"),
     ("pull-ups", "backpack_a", [], "hookup.pullup_ohms = 4700", "hookup.pullup_ohms = false", "error",
@@ -95,6 +101,8 @@ CASES = [
     ("backlight", "direct_four", ["backlight.supply_volts = 12", "backlight.milliamps = 30"], "backlight.ohms = 317",
      "backlight.ohms = 316", "warning", "a resistor of a quarter of a watt"),
     ("darkness", "direct_low", [], "host.logic_volts = 4.5", "host.logic_volts = 4.4", "error", "0.5 V of V_BE"),
+    ("darkness", "direct_four", ["backlight.line = 26", "backlight.on = 0"], "host.logic_volts = 4.5",
+     "host.logic_volts = 4.4", "error", "the same, on a line beside the link"),
     ("supply", "two_panels", [], "host.supply_ma = 46", "host.supply_ma = 45.9", "error", "2 of 3 mA and 2 of 20 mA"),
 ]  # fmt: skip
 
@@ -120,5 +128,11 @@ def test_every_check_is_tried_on_both_sides_and_no_example_fails_one() -> None:
 
 def test_resistors_are_the_next_standard_value() -> None:
     # IEC 60063, series E12.
-    for exact, standard in ((95, 100), (100, 100), (100.1, 120), (0.2, 0.22), (820.1, 1000), (8.3e6, 1e7)):
-        assert next_e12(exact) == pytest.approx(standard)
+    series = [1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2, 10.0]
+        float(value)
+        for value in ["1.0", "1.2", "1.5", "1.8", "2.2", "2.7", "3.3", "3.9", "4.7", "5.6", "6.8", "8.2", "10"]
+    ]
+    for decade in (0.1, 1, 100, 1e5):
+        for standard, following in pairwise(series):
+            for ohms, expected in ((standard, standard), (standard * 1.01, following)):
+                assert next_e12(ohms * decade) == pytest.approx(expected * decade)

@@ -237,6 +237,29 @@ def mutants(draw: st.DrawFn) -> str:
     return text
 
 
+RANGES = {"panel": model.Module, "hookup": model.Backpack, "backlight": model.Backlight, "contrast": model.Contrast,
+          "host": model.Host}  # fmt: skip
+
+
+@pytest.mark.parametrize("table", RANGES)
+def test_a_key_takes_the_range_that_its_description_tells(table: str) -> None:
+    def takes(key: str, value: float) -> bool:
+        written = f"{value:.2f}" if value % 1 else str(int(value))
+        try:
+            parse(edited("backpack", "hookup.map = 'rw-grounded'", f"{table}.{key} = {written}"), "x")
+        except lumek.HookupError as error:
+            return f"] {key} = " not in str(error)
+        return True
+
+    for key, field in RANGES[table].model_fields.items():
+        bounds = re.search(r"(?:^| )(\d[\dx.]*) to (\d[\dx.]*)", field.description or "")
+        if bounds and key not in ("pins", "bus", "backlight"):
+            low, high = [float(int(bound, 16)) if "x" in bound else float(bound) for bound in bounds.groups()]
+            below = low - 0.01 if low % 1 else low - 1
+            taken = [takes(key, value) for value in (below, low, high, high + 1)]
+            assert (key, taken) == (key, [False, True, True, False])
+
+
 @given(mutants())
 @settings(max_examples=400)
 def test_a_mutated_file_is_a_hookup_or_one_clear_error(text: str) -> None:
