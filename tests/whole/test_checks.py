@@ -129,9 +129,6 @@ def test_every_check_is_tried_on_both_sides_and_no_example_fails_one() -> None:
 def test_resistors_are_the_next_standard_value() -> None:
     # IEC 60063, series E12.
     series = [1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2, 10.0]
-        float(value)
-        for value in ["1.0", "1.2", "1.5", "1.8", "2.2", "2.7", "3.3", "3.9", "4.7", "5.6", "6.8", "8.2", "10"]
-    ]
     for decade in (0.1, 1, 100, 1e5):
         for standard, following in pairwise(series):
             for ohms, expected in ((standard, standard), (standard * 1.01, following)):
