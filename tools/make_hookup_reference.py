@@ -4,15 +4,15 @@ from pathlib import Path
 
 from pydantic_core import PydanticUndefined
 
-from lumek.hookup import model
+from lumek.hookup import model, wiring
 
 FILE = Path(__file__).parents[1] / "docs" / "hookup.md"
 MARK = "<!-- keys: written by tools/make_hookup_reference.py -->\n"
 TABLES = {
     "[panel], or [panels.NAME]": model.Module,
-    '[hookup], kind = "backpack"': model.Backpack,
-    '[hookup], kind = "direct"': model.Direct,
-    '[hookup], kind = "shift-register"': model.Register,
+    '[hookup], kind = "backpack"': wiring.Backpack,
+    '[hookup], kind = "direct"': wiring.Direct,
+    '[hookup], kind = "shift-register"': wiring.Register,
     "[backlight]": model.Backlight,
     "[contrast]": model.Contrast,
     "[host]": model.Host,

@@ -13,7 +13,7 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 
 import lumek
 from lumek.cli import main
-from lumek.hookup import model
+from lumek.hookup import model, wiring
 from lumek.hookup.attach import attached
 from lumek.hookup.checks import CANNOT_BE_DRIVEN, check
 from lumek.hookup.drawing import draw_hookup
@@ -237,7 +237,7 @@ def mutants(draw: st.DrawFn) -> str:
     return text
 
 
-RANGES = {"panel": model.Module, "hookup": model.Backpack, "backlight": model.Backlight, "contrast": model.Contrast,
+RANGES = {"panel": model.Module, "hookup": wiring.Backpack, "backlight": model.Backlight, "contrast": model.Contrast,
           "host": model.Host}  # fmt: skip
 
 
@@ -323,9 +323,9 @@ def test_the_reference_has_every_key_with_what_is_possible() -> None:
     reference = (FOLDER.parents[1] / "docs" / "hookup.md").read_text(encoding="utf-8")
     for table in (
         model.Module,
-        model.Backpack,
-        model.Direct,
-        model.Register,
+        wiring.Backpack,
+        wiring.Direct,
+        wiring.Register,
         model.Backlight,
         model.Contrast,
         model.Host,

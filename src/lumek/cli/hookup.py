@@ -12,8 +12,8 @@ from lumek.cli.options import panel_option, writing, written_as
 if TYPE_CHECKING:
     from rich.table import Table
 
-    from lumek.hookup.checks import Finding
     from lumek.hookup.file import Hookup
+    from lumek.hookup.findings import Finding
 
 STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "bold red"}
 
@@ -104,7 +104,7 @@ def print_sheet(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") ->
     from rich.console import Console
     from rich.text import Text
 
-    from lumek.hookup.checks import tally
+    from lumek.hookup.findings import tally
     from lumek.hookup.sheet import title
 
     console = Console(highlight=False)

@@ -2,8 +2,8 @@
 
 | module | is |
 |---|---|
-| `model`, `file` | what may stand in the file, and reading it |
-| `checks` | what is checked before power is applied; its formulas are in `electric` |
+| `keys`, `wiring`, `model`, `file` | what may stand in the file, and reading it |
+| `checks`, `electric_checks`, `findings` | what is checked before power is applied; the formulas are in `electric` |
 | `sheet`, `drawing` | the wiring table and its picture |
 | `attach` | panels from the file, real or simulated |
 | `maps`, `nets` | line maps and the header; what uses which line and bus |

@@ -11,7 +11,8 @@ from typing import Any, TypeVar, get_args
 from pydantic import ValidationError
 
 from lumek.errors import HookupError
-from lumek.hookup.model import KINDS, Host, Module, Table
+from lumek.hookup.keys import KINDS, Table
+from lumek.hookup.model import Host, Module
 
 Key = tuple[int | str, ...]
 Model = TypeVar("Model", bound=Table)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from lumek.hookup.electric import BOARD_PF, SHIFTER_OHMS, Pullup
 from lumek.hookup.file import Hookup
-from lumek.hookup.model import Backpack, Direct, Register
+from lumek.hookup.wiring import Backpack, Direct, Register
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,8 @@ from collections.abc import Callable, Hashable
 from typing import Any
 
 from lumek.hookup.file import Hookup
-from lumek.hookup.model import Backlight, Backpack, Contrast, Direct, Module, Register
+from lumek.hookup.model import Backlight, Contrast, Module
+from lumek.hookup.wiring import Backpack, Direct, Register
 from lumek.ports.three_lines import SerialLines
 
 

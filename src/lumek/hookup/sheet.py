@@ -11,8 +11,9 @@ from typing import Literal
 from lumek.hookup.electric import written
 from lumek.hookup.file import Hookup
 from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, REGISTER_PINS
-from lumek.hookup.model import Backpack, Direct, Module, Register
+from lumek.hookup.model import Module
 from lumek.hookup.nets import number_of
+from lumek.hookup.wiring import Backpack, Direct, Register
 
 Kind = Literal["ground", "supply", "host", "register", "potentiometer", "open", "pads"]
 

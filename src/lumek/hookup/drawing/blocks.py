@@ -24,8 +24,8 @@ from lumek.hookup.drawing.layout import (
 )
 from lumek.hookup.electric import written
 from lumek.hookup.maps import HEADER, OUTPUTS
-from lumek.hookup.model import Backpack, Register
 from lumek.hookup.sheet import TINTS, Wire
+from lumek.hookup.wiring import Backpack, Register
 
 PIN_WIDTH, PIN_HEIGHT = 82.0, 19.0
 PART_HEIGHT, PART_GAP = 20.0, 12.0
