@@ -157,9 +157,9 @@ class Timing:
         return Step(1, data, self.scaled(DATA_US), self.scaled(SETTLE_US), self.enables)
 
     def single(self, code: int, us: int) -> Step:
-        """The step that pulses E once with the upper half of `code`, then needs `us` at 270 kHz."""
-        return Step(0, bytes((code,)), self.scaled(us), 0, self.enables, True)
+        """The step that pulses E once with the upper half of `code`, then needs `us`, and longer below 270 kHz."""
+        return Step(0, bytes((code,)), max(us, self.scaled(us)), 0, self.enables, True)
 
     def pause(self, us: int) -> Step:
-        """The step with which a start-up begins: it sends nothing for `us` microseconds at 270 kHz."""
-        return Step(0, b"", self.scaled(us), 0, self.enables)
+        """The step with which a start-up begins: it sends nothing for `us` microseconds, and longer below 270 kHz."""
+        return Step(0, b"", max(us, self.scaled(us)), 0, self.enables)

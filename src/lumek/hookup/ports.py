@@ -4,6 +4,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable, Hashable
 from typing import Any
 
+from lumek.core.instructions import NOMINAL_HZ
 from lumek.hookup.file import Hookup
 from lumek.hookup.model import Backlight, Contrast, Module
 from lumek.hookup.wiring import Backpack, Direct, Register
@@ -150,24 +151,28 @@ class TwinPorts(Ports):
 
         wiring, light = module.hookup, module.backlight
         lit_at = wiring.lit_at if light.line is None else light.on
+        hz = module.oscillator_hz or NOMINAL_HZ
+        chips = [simulated.Controller(hz, module.volts) for _ in range(module.controllers)]
         if isinstance(wiring, Backpack):
             expander = simulated.Mcp23008 if wiring.part == "mcp23008" else simulated.Pcf8574
             twin, _ = simulated.backpack_twin(
-                module.size, module.rom, address=wiring.at, lines=wiring.bits, backlight_on=lit_at, expander=expander,
-                bus=self.bus(wiring),
+                module.size, module.rom, address=wiring.at, lines=wiring.bits, backlight_on=lit_at, controllers=chips,
+                expander=expander, bus=self.bus(wiring),
             )  # fmt: skip
             for address in wiring.other_addresses:
                 self.bus(wiring).connect(address, simulated.Bystander())
         elif isinstance(wiring, Direct):
             twin, _ = simulated.direct_twin(
-                module.size, wiring.roles, module.rom, backlight_on=lit_at, port=self.lines(wiring.chip)
-            )
+                module.size, wiring.roles, module.rom, backlight_on=lit_at, controllers=chips,
+                port=self.lines(wiring.chip),
+            )  # fmt: skip
         else:
             three = wiring.serial.roles if wiring.serial else None
             port = self.lines(wiring.chip) if three else self.spi(wiring)
             twin, _ = simulated.shift_register_twin(
-                module.size, wiring.bits, module.rom, backlight_on=lit_at, three_lines=three, port=port
-            )
+                module.size, wiring.bits, module.rom, backlight_on=lit_at, controllers=chips, three_lines=three,
+                port=port,
+            )  # fmt: skip
         if light.line is not None:
             self.lines(light.chip).connect(twin, {"backlight": light.line})
         if not light.fitted:
