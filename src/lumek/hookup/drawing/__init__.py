@@ -8,13 +8,14 @@
 | here | the wires between them, and the words around |
 """
 
+import warnings
 from pathlib import Path
 
 from matplotlib import rc_context
 from matplotlib.figure import Figure
 
 from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_register, draw_shifter
-from lumek.hookup.drawing.canvas import FAINT, INK, Point
+from lumek.hookup.drawing.canvas import FAINT, INK, Point, clipped
 from lumek.hookup.drawing.layout import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
 from lumek.hookup.electric import written
 from lumek.hookup.file import Hookup
@@ -57,7 +58,8 @@ def draw_hookup(hookup: Hookup, findings: list[Finding]) -> Figure:
 def save(figure: Figure, path: Path) -> None:
     """Write a picture in the format of the file's ending; that of the same hookup is the same file."""
     dates = {".svg": {"Date": None}, ".pdf": {"CreationDate": None}}
-    with rc_context({"svg.hashsalt": "lumek"}):
+    with rc_context({"svg.hashsalt": "lumek"}), warnings.catch_warnings():
+        warnings.filterwarnings("ignore", "Glyph .* missing")  # a name may be in letters that the font lacks
         figure.savefig(path, metadata=dates.get(path.suffix.lower()))
 
 
@@ -84,10 +86,10 @@ def _draw_nets(layout: Layout) -> None:
 def _draw_words(layout: Layout, findings: list[Finding]) -> None:
     """Title, file, pull-ups of the host, and what the checks say."""
     canvas, hookup = layout.canvas, layout.hookup
-    titles = [title(hookup, name) for name in hookup.panels]
+    titles = [clipped(title(hookup, name), 100) for name in hookup.panels]
     canvas.words(HOST_X, 26, titles[0] if len(titles) == 1 else f"{len(titles)} panels", 13, bold=True)
     below = "   |   ".join(titles) if len(titles) == 2 else hookup.source
-    canvas.words(HOST_X, 48, below, 9, ink=FAINT)
+    canvas.words(HOST_X, 48, clipped(below, 180), 9, ink=FAINT)
     pulled = [f"bus {bus}: {written(ohms)} from SDA and SCL to {hookup.host.logic_volts:g} V, on the host"
               for bus in on_bus(hookup) if hookup.host and (ohms := hookup.host.pullup_of(bus))]  # fmt: skip
     if pulled:
@@ -98,4 +100,4 @@ def _draw_words(layout: Layout, findings: list[Finding]) -> None:
         HOST_X, y, f"checks: {tally(findings)}", 9.5, bold=True, ink=SIGNS[worst[0].severity] if worst else SIGNS["ok"]
     )
     for finding in worst[:1]:
-        canvas.words(HOST_X, y + 18, finding.says, 8.5, ink=SIGNS[finding.severity])
+        canvas.words(HOST_X, y + 18, clipped(finding.says, 180), 8.5, ink=SIGNS[finding.severity])

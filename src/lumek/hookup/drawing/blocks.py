@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from lumek.hookup.drawing.canvas import BOARD, FAINT, INK, RESISTOR, TRANSISTOR, WHITE, Point
+from lumek.hookup.drawing.canvas import BOARD, FAINT, INK, RESISTOR, TRANSISTOR, WHITE, Point, clipped
 from lumek.hookup.drawing.layout import (
     BOTTOM,
     HEADER_PITCH,
@@ -55,7 +55,7 @@ def draw_panel(layout: Layout, name: str, top: float) -> None:
             _before(layout, wire, y)
     middle = PANEL_END - 68
     canvas.box(middle - 58, first - 0.25 * pitch, 116, 54, module.size, "#b9cf6a", size=16, bold=True)
-    about = [f"panel {name!r}"] if len(layout.hookup.panels) > 1 else []
+    about = [clipped(f"panel {name!r}", 20)] if len(layout.hookup.panels) > 1 else []
     about.append(f"ROM {module.rom}, {module.volts:g} V")
     if isinstance(module.hookup, Backpack):
         about.append(f"{module.hookup.part.upper()}, {module.hookup.at:#04x}")
@@ -255,7 +255,7 @@ def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
     y += 20 * HEADER_PITCH if header else 0.0
     for place, (end, net) in enumerate(others):
         at = y + place * TERMINAL_PITCH
-        yield Terminal(HOST_X, at, HOST_OUT - HOST_X, end.name, net, [(HOST_OUT, at)])
+        yield Terminal(HOST_X, at, HOST_OUT - HOST_X, clipped(end.name, 32), net, [(HOST_OUT, at)])
 
 
 def _clearance(terminals: list[Terminal]) -> float:

@@ -16,6 +16,11 @@ BOARD, RESISTOR, TRANSISTOR = "#e9eef0", "#f3e2c4", "#d5dcf2"
 Point = tuple[float, float]
 
 
+def clipped(words: str, most: int) -> str:
+    """Words cut to so many characters."""
+    return words if len(words) <= most else f"{words[: most - 3]}..."
+
+
 class Canvas:
     """A figure to draw on. Wires have the gid "wire", boxes "box", words in one "boxed", and other words "words"."""
 
