@@ -76,7 +76,7 @@ def test_the_backlight_of_a_file_is_lit_and_put_out(file: Path) -> None:
     raw = tables_of(file)
     for name, panel in lumek.attach_all(file, twin=True).items():
         assert panel.twin.backlight
-        if "backlight" in told_lines(raw[name]) or raw[name].get("backlight", {}).get("pwm"):
+        if "backlight" in told_lines(raw[name]) or {"pwm", "line"} & raw[name].get("backlight", {}).keys():
             panel.backlight = False
             assert not panel.twin.backlight
         else:

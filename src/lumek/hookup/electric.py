@@ -69,7 +69,7 @@ def mode_of(hz: int) -> Mode:
 
 
 def controller_inputs(volts: float) -> Inputs:
-    """Of the HD44780U at a supply (DC characteristics: 2.2 V and 0.6 V from 4.5 V on, below that 0.7 of it and 0.55 V)."""
+    """Of the HD44780U at a supply (DC characteristics: 2.2 V and 0.6 V from 4.5 V on, below 0.7 of it and 0.55 V)."""
     return Inputs(2.2, 0.6) if volts >= 4.5 else Inputs(0.7 * volts, 0.55)
 
 

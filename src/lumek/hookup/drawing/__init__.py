@@ -64,23 +64,30 @@ def save(figure: Figure, path: Path) -> None:
 
 
 def _draw_nets(layout: Layout) -> None:
-    """The wires of the host: each through a column of the channel; one with several ends branches before the rails."""
-    runs = [(net.lead[-1][1], net.stops[0][1], net) for net in layout.nets.values() if net.stops]
+    """The wires of the host, each in a column of the channel; further ends branch off there or before the rails."""
+    runs = [(net.lead[-1][1], net.height, net) for net in layout.nets.values() if net.height is not None]
     branch_x = layout.branch_x
     for column, (start, height, net) in enumerate(columns(runs)):
         x = CHANNEL_X + column * layout.column
-        end, *others = net.stops
+        end, *others = net.behind or net.stops
         path: list[Point] = [*net.lead, (x, start), (x, height)]
-        if net.shifted:
+        near = net.stops if net.behind else [one for one in others if one[0] < layout.shifter_x + SHIFTER_WIDTH]
+        _draw_branches(layout, x, height, near, net.colour)
+        if net.behind:
             layout.canvas.wire([*path, (layout.shifter_x, height)], net.colour)
             path = [(layout.shifter_x + SHIFTER_WIDTH, height)]
         layout.canvas.wire([*path, end], net.colour)
-        for place, other in enumerate(others):
-            layout.canvas.wire([(branch_x, others[place - 1][1] if place else height), (branch_x, other[1]), other],
-                               net.colour)  # fmt: skip
-            layout.canvas.joint(branch_x, others[place - 1][1] if place else height)
+        _draw_branches(layout, branch_x, height, [one for one in others if one not in near], net.colour)
         branch_x += 10 if others else 0
         layout.canvas.words(HOST_OUT + 10, net.lead[-1][1] - 7.5, net.label, 7.5)
+
+
+def _draw_branches(layout: Layout, x: float, height: float, ends: list[Point], colour: str) -> None:
+    """From a joint up or down to further ends of a wire."""
+    for end in ends:
+        layout.canvas.wire([(x, height), (x, end[1]), end], colour)
+        layout.canvas.joint(x, height)
+        height = end[1]
 
 
 def _draw_words(layout: Layout, findings: list[Finding]) -> None:

@@ -95,7 +95,7 @@ def _before(layout: Layout, wire: Wire, y: float) -> None:
     elif wire.to.kind == "register":
         layout.outputs.setdefault((_leads(layout, wire.panel), wire.to.line), []).append(((x, y), wire.colour))
     else:
-        layout.nets[wire.to].stops.append((x, y))
+        layout.nets[wire.to].end(wire, x, y)
 
 
 def _emitter(layout: Layout, part: str, x: float, y: float) -> None:
@@ -161,7 +161,7 @@ def draw_register(layout: Layout, name: str, top: float) -> None:
         y = first + place * pitch
         canvas.box(x + 4, y - 9, 68, 18, f"{wire.pin}  {wire.name}", size=7.5, bold=True)
         if wire.to.kind == "host":
-            layout.nets[wire.to].stops.append((x + 4, y))
+            layout.nets[wire.to].end(wire, x + 4, y)
         else:
             tint = TINTS["black" if wire.to.kind == "ground" else "red"]
             canvas.wire([(x - 8, y), (x + 4, y)], wire.colour)
@@ -190,7 +190,7 @@ def draw_shifter(layout: Layout) -> None:
     rows = {wire.name: wire for wires in layout.wires.values() for wire in wires if wire.part == "level shifter"}
     if not rows:
         return
-    shifted = [net.stops[0][1] for net in layout.nets.values() if net.shifted and net.stops]
+    shifted = [net.behind[0][1] for net in layout.nets.values() if net.behind]
     top = min(shifted) - 98
     canvas.box(x, top, SHIFTER_WIDTH, max(shifted) + 14 - top, fill="#dfe7f5")
     canvas.words(x + SHIFTER_WIDTH / 2, top + 11, "level shifter", 7, "center", True)
@@ -239,7 +239,7 @@ def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
     header = layout.hookup.host.header if layout.hookup.host else None
     placed = {end.position: (end, net) for end, net in layout.nets.items() if end.position}
     others = [(end, net) for end, net in layout.nets.items() if not end.position]
-    others.sort(key=lambda item: min((y for _, y in item[1].stops), default=0.0))
+    others.sort(key=lambda item: item[1].height or 0.0)
     height = (20 * HEADER_PITCH if header else 0.0) + TERMINAL_PITCH * len(others)
     y = shift + TOP + 30 + max(0.0, layout.canvas.height - TOP - BOTTOM - 30 - height) / 2
     for position, what in HEADER.items() if header else ():
@@ -260,6 +260,7 @@ def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
 
 def _clearance(terminals: list[Terminal]) -> float:
     """How far at least one wire's way into the channel is from another's way out of it, where they are side by side."""
-    runs = columns([(one.lead[-1][1], one.net.stops[0][1], one.net) for one in terminals if one.net and one.net.stops])
+    leads = [(one.lead[-1][1], one.net.height) for one in terminals if one.net]
+    runs = columns([(start, height, None) for start, height in leads if height is not None])
     gaps = [abs(start - stop) for place, (start, _, _) in enumerate(runs) for _, stop, _ in runs[:place]]
     return min([PLENTY, *gaps])

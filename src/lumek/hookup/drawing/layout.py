@@ -38,13 +38,25 @@ Any_ = TypeVar("Any_")
 
 @dataclass
 class Net:
-    """What is connected to one end at the host. lead: from there to the channel. stops: its other ends."""
+    """What is connected to one end at the host.
+
+    lead: from there to the channel. stops: its other ends; behind: those of them that are behind the level shifter.
+    """
 
     colour: str
     label: str
-    shifted: bool
     lead: list[Point] = field(default_factory=list)
     stops: list[Point] = field(default_factory=list)
+    behind: list[Point] = field(default_factory=list)
+
+    def end(self, wire: Wire, x: float, y: float) -> None:
+        """Let a wire end there."""
+        (self.behind if "level shifter" in wire.through else self.stops).append((x, y))
+
+    @property
+    def height(self) -> float | None:
+        """At which it leaves the channel."""
+        return next((y for _, y in (*self.behind, *self.stops)), None)
 
 
 class Layout:
@@ -69,7 +81,7 @@ class Layout:
                 label = wire.name if wire.to.kind == "host" else ""
                 if {"NPN", "PNP"} & set(wire.through):
                     label = f"backlight{wire.name[1:].lower()}"
-                self.nets.setdefault(wire.to, Net(colour, label, "level shifter" in wire.through))
+                self.nets.setdefault(wire.to, Net(colour, label))
         self.outputs: dict[tuple[str, int | str | None], list[tuple[Point, str]]] = {}
         """(What leads to a register, its output) -> where the wires from there end, and their colours."""
         self.ground_ys: list[float] = []
