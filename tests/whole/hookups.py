@@ -15,9 +15,22 @@ MAPS = {
 }  # fmt: skip
 ROLES = ("rs", "rw", "e", "backlight", "d4", "d5", "d6", "d7")
 
-POSITIONS = {2: 3, 3: 5, 17: 11, 27: 13, 22: 15, 23: 16, 24: 18, 25: 22, 10: 19, 11: 23, 8: 24, 5: 29, 12: 32, 13: 33,
-             19: 35, 16: 36, 26: 37}  # fmt: skip
-"""Line -> position on the usual 40-pin header."""
+# The usual 40-pin header, row by row from its end: the odd positions, and beside them the even ones.
+ODD = ["3.3V", 2, 3, 4, "GND", 17, 27, 22, "3.3V", 10, 9, 11, "GND", 0, 5, 6, 13, 19, 26, "GND"]
+EVEN = ["5V", "5V", "GND", 14, 15, 18, "GND", 23, 24, "GND", 25, 8, 7, 1, "GND", 12, "GND", 16, 20, 21]
+HEADER = {2 * row + 1 + even: what for even, column in enumerate((ODD, EVEN)) for row, what in enumerate(column)}
+POSITIONS = {what: position for position, what in HEADER.items() if isinstance(what, int)}
+"""Line -> position."""
+
+SIGNALS = {0: "SDA of i2c-0", 1: "SCL of i2c-0", 2: "SDA of i2c-1", 3: "SCL of i2c-1", 7: "CE1 of spi-0",
+           8: "CE0 of spi-0", 9: "MISO of spi-0", 10: "MOSI of spi-0", 11: "SCLK of spi-0", 14: "TXD of uart-0",
+           15: "RXD of uart-0", 16: "CE2 of spi-1", 17: "CE1 of spi-1", 18: "CE0 of spi-1", 19: "MISO of spi-1",
+           20: "MOSI of spi-1", 21: "SCLK of spi-1"}  # fmt: skip
+"""Line -> what it is when the bus is on."""
+
+OUTPUTS = {0: ("QA", 15), 1: ("QB", 1), 2: ("QC", 2), 3: ("QD", 3), 4: ("QE", 4), 5: ("QF", 5), 6: ("QG", 6),
+           7: ("QH", 7)}  # fmt: skip
+"""Output of a 74HC595 -> its name and pin (data sheet, DIP-16)."""
 
 
 def edited(name: str, *changes: str) -> str:

@@ -6,7 +6,7 @@ import tomllib
 from pathlib import Path
 
 import pytest
-from hookups import FILES, FOLDER, MAPS, POSITIONS, ROLES, TEXTS, edited
+from hookups import FILES, FOLDER, HEADER, MAPS, OUTPUTS, POSITIONS, ROLES, SIGNALS, TEXTS, edited
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from matplotlib.backends.backend_agg import FigureCanvasAgg
@@ -139,6 +139,23 @@ def test_the_sheet_tells_the_lines_that_the_twin_is_driven_by(file: Path, capsys
         assert rows[-1]["note"].startswith("last")
 
 
+def test_the_header_and_the_register_are_as_they_are() -> None:
+    shown = drawing_words(read(FOLDER / "direct_four.toml"))
+    for position, what in HEADER.items():
+        assert f"{position}   {what.replace('V', ' V') if isinstance(what, str) else f'line {what}'}" in shown
+    for line, position in POSITIONS.items():
+        hookup = parse(edited("direct_four", f"backlight.line = {line}"), "x")
+        told = {wire.name: wire.to for wire in wires(hookup, "panel")}["K"]
+        assert (told.position, str(told)) == (position, f"header {position} (line {line})")
+        says = [one.says for one in check(hookup) if one.check == "header" and one.says.startswith("backlight is on")]
+        where = f"backlight is on line {line} (header {position}"
+        assert says == ([f"{where}, {SIGNALS[line]})"] if line in SIGNALS else [])
+    for output, (name, pin) in OUTPUTS.items():
+        hookup = parse(edited("register", f"hookup.lines = {{ rs = {output} }}"), "x")
+        told = {wire.name: wire.goes for wire in wires(hookup, "panel")}
+        assert told["RS"] == f"{name} of the register, its pin {pin}"
+
+
 def test_pads_and_maps_mean_what_the_sheets_and_boards_say() -> None:
     for name, (bits, level) in MAPS.items():
         chip = "mcp23008" if name == "rw-grounded" else "pcf8574"
@@ -155,7 +172,7 @@ def test_pads_and_maps_mean_what_the_sheets_and_boards_say() -> None:
 
 MISTAKES = [
     (["panel.size = '4x20'"], r"\[panel\] size: there is no '4x20' panel \(columns come first: 20x4\)"),
-    (["panel.siz = '20x4'"], r"\[panel\] has no key 'siz' \(did you mean 'size'\?\): keys are size, rom, volts"),
+    (["panel.siz = '20x4'"], r"\[panel\] has no key 'siz' \(did you mean 'size'\?\): keys are size.* pins$"),
     (["panel.rom = 'A03'"], r"\[panel\] rom: there is no ROM 'A03'"),
     (["panel.volts = 12"], r"\[panel\] volts = 12 is not possible: volts, 2.7 to 5.5"),
     (["panel.volts = nan"], r"\[panel\] volts = nan is not possible"),
@@ -302,6 +319,11 @@ def drive(hookup: Hookup) -> str:
     for panel in panels.values():
         assert (panel.twin.rows, panel.twin.violations) == (panel.rows, [])
     return ""
+
+
+def drawing_words(hookup: Hookup) -> set[str]:
+    """All words of the picture of a hookup."""
+    return {one.get_text() for one in draw_hookup(hookup, []).findobj(lambda one: hasattr(one, "get_text"))}
 
 
 def drawn(hookup: Hookup) -> list[str]:
