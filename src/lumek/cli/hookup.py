@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import asdict
+from importlib.util import find_spec
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -67,6 +68,8 @@ def command(
     from lumek.hookup.checks import check
     from lumek.hookup.file import read
 
+    if picture is not None and find_spec("matplotlib") is None:
+        raise click.UsageError("--picture needs matplotlib: pip install 'lumek[sheets]'")
     hookup = read(file)
     findings = check(hookup)
     shown = hookup if panel is None else hookup.only(panel)
@@ -77,7 +80,10 @@ def command(
     else:
         print_sheet(hookup, shown, findings)
     if picture is not None:
-        draw(hookup, shown, findings, picture)
+        from lumek.hookup.drawing import draw_hookup, save
+
+        with writing(picture):
+            save(draw_hookup(shown, findings), picture)
     worst = {finding.severity for finding in findings}
     ctx.exit(1 if "error" in worst or (strict and "warning" in worst) else 0)
 
@@ -168,15 +174,3 @@ def check_table(findings: "list[Finding]", several: bool) -> "Table":
             says,
         )
     return table
-
-
-def draw(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]", picture: Path) -> None:
-    """Write the picture; a usage error when that is not possible."""
-    try:
-        import matplotlib  # noqa: F401
-    except ImportError:
-        raise click.UsageError("--picture needs matplotlib: pip install 'lumek[sheets]'") from None
-    from lumek.hookup.drawing import draw_hookup, save
-
-    with writing(picture):
-        save(draw_hookup(shown, findings), picture)
