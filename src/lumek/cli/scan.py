@@ -33,16 +33,15 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
     hookup = None
     if file is not None:
         number, bus, hookup = simulated(file, number)
+        found = list(scan(bus))
     elif number is None:
         list_buses(as_json)
         return
     else:
         from lumek.ports.linux import LinuxBus
 
-        bus = LinuxBus(number)
-    found = list(scan(bus))
-    if file is None:
-        bus.close()
+        with LinuxBus(number) as real:
+            found = list(scan(real))
     of = f"simulated I2C bus {number}" if file else f"I2C bus {number}"
     if as_json:
         devices = [

@@ -136,8 +136,10 @@ def backlight(hookup: Hookup) -> Findings:
             lit = f"{of}lamp of {forward:g} V{volts} and {light.milliamps:g} mA{current} on {supply:g} V"
             formula = "R = (V - V_F) / I, and the next value of E12"
             if supply <= forward:
-                yield Finding("backlight", "error", name, f"{lit}: never lights", "its forward voltage is not reached",
-                              {"supply_v": supply, "forward_v": forward})  # fmt: skip
+                severity: Severity = "warning" if volts else "error"
+                because = "its forward voltage is not reached"
+                numbers = {"supply_v": supply, "forward_v": forward}
+                yield Finding("backlight", severity, name, f"{lit}: never lights", because, numbers)
                 continue
             exact = electric.series_ohms(supply, forward, light.milliamps)
             standard = electric.next_e12(exact)
@@ -153,7 +155,7 @@ def backlight(hookup: Hookup) -> Findings:
             result = (
                 f"{'fit ' if ohms is None else ''}{written(used)}; {flows:.1f} mA flow, and it takes {warmth:.0f} mW"
             )
-            severity: Severity = "note" if ohms is None else "ok"
+            severity = "note" if ohms is None else "ok"
             because = f"{formula}: {exact:.1f}, so {written(standard)}"
             if electric.exceeds(flows, light.milliamps):
                 severity, because = "error", f"{because}; more breaks the lamp"

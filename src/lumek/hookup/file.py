@@ -25,6 +25,9 @@ ONLY = "panel"
 
 MOST_BYTES = 1_000_000
 
+LONGEST_NAME = 64
+"""Of a panel."""
+
 
 @dataclass(frozen=True)
 class Hookup:
@@ -83,12 +86,18 @@ def parse(text: str, source: str) -> Hookup:
         if named and name in ("panel", *OWN_TABLES):
             raise HookupError(f"{source} has both [panels] and [{name}]: with [panels.NAME] each panel has its own")
         if name not in known:
-            raise HookupError(f"{source} has no table [{name}]{_nearest(name, known)}: tables are {', '.join(known)}")
+            near = _nearest(name, known)
+            raise HookupError(_shown(f"{source} has no table [{name}]{near}: tables are {', '.join(known)}"))
         if not isinstance(table, dict):
             raise HookupError(f"{source}: {name} = {_written(name, table)} is not possible: it is a table, [{name}]")
     host = _checked(Host, tables["host"], source, "host", "host.") if "host" in tables else None
     if named:
         modules = {name: (table, f"panels.{name}", f"panels.{name}.") for name, table in tables["panels"].items()}
+        for name in modules:
+            if not name.isprintable() or not 0 < len(name) <= LONGEST_NAME:
+                raise HookupError(
+                    _shown(f"{source}: a panel's name is 1 to {LONGEST_NAME} printable characters, not {name!r}")
+                )
         if not modules:
             raise HookupError(f"{source}: [panels] is empty: give each panel its table, as [panels.left]")
     else:
@@ -111,7 +120,7 @@ def _checked(model: type[Model], raw: Any, source: str, table: str, inner: str) 
     texts = list(dict.fromkeys(_told(model, raw, error, table, inner) for error in errors))
     keys = {text.split(" is not possible")[0] for text in texts}
     more = f" (and {len(keys) - 1} more after that)" if len(keys) > 1 else ""
-    raise HookupError(f"{source}: {texts[0]}{more}")
+    raise HookupError(_shown(f"{source}: {texts[0]}{more}"))
 
 
 def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> str:
@@ -164,6 +173,11 @@ def _tables(annotation: Any, raw: Any) -> Iterator[type[Table]]:
             yield annotation
     for one in get_args(annotation):
         yield from _tables(one, raw)
+
+
+def _shown(text: str) -> str:
+    """A text on one line, whatever the names in it are made of."""
+    return "".join([letter if letter.isprintable() else repr(letter)[1:-1] for letter in text])
 
 
 def _fields(owner: type[Table]) -> dict[str, str]:
