@@ -26,7 +26,7 @@ CASES = [
     ("lines", "direct_eight", ["hookup.level_shifter = true"], "",
      "hookup.lines = { rs = 25, e = 24, d1 = 13, d2 = 16, "
      "d3 = 19, d4 = 23, d5 = 22, d6 = 27, d7 = 17 }", "error", "8-bit operation takes all eight"),
-    ("lines", "direct_wide", [], "", "panel.size = '40x2'", "error", "40x2 has one controller, and no E2"),
+    ("lines", "direct_wide", [], "", "panel.size = '40x2'\npanel.pins", "error", "40x2 has one controller, and no E2"),
     ("lines", "backpack_wide", [], "", "hookup.map = 'control-low'", "error", "40x4 has two controllers"),
     ("lines", "register", [], "", "hookup.lines = { rs = 8, e = 2, d4 = 3, d5 = 4, d6 = 5, d7 = 6 }", "error",
      "74HC595: eight outputs"),
@@ -69,6 +69,7 @@ CASES = [
     ("level", "register", ["hookup.part = '74hc595'"], "host.logic_volts = 3.5", "host.logic_volts = 3.4", "warning",
      "74HC595, V_IH: 0.7 V_CC"),
     ("level", "register", [], "host.logic_volts = 2.0", "host.logic_volts = 1.9", "warning", "74HCT595, V_IH: 2.0 V"),
+    ("shifter", "two_panels", [], "panels.gate.volts = 5.0", "panels.gate.volts = 4.9", "error", "it has one there"),
     # (3.3 V / 1.8 k + 5 V / R) / (1 / 1.8 k + 1 / R) is 3.6 V for R = 8.4 k.
     ("bus level", "backpack", ["hookup.level_shifter = false"], "hookup.pullup_ohms = 8401",
      "hookup.pullup_ohms = 8399",

@@ -177,6 +177,8 @@ MISTAKES = [
     (["panel.volts = 12"], r"\[panel\] volts = 12 is not possible: volts, 2.7 to 5.5"),
     (["panel.volts = nan"], r"\[panel\] volts = nan is not possible"),
     (["panel.pins = { vs = 1 }"], r"\[panel\] pins.vs = 1 is not possible: .*'vdd'.* \(did you mean 'vss'\?\)"),
+    (["panel.pins = { a = 16 }"], r"\[panel\] has pin 16 as both a and k: say in pins where each of them is"),
+    (["backlight.chip = 'gpiochip0'"], r"\[backlight\] chip = 'gpiochip0' is not possible: the path of a GPIO chip"),
     (["hookup.kind = 'backpak'"], r"kind = 'backpak' is not possible: 'backpack', .* \(did you mean 'backpack'\?\)"),
     (["hookup.kind"], r"\[hookup\] needs the key 'kind': 'backpack', 'direct' or 'shift-register'"),
     (["hookup.bus"], r"\[hookup\] needs the key 'bus': the number N of the I2C bus /dev/i2c-N"),

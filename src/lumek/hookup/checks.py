@@ -7,7 +7,7 @@ import warnings
 
 from lumek.errors import CheckError, HookupWarning
 from lumek.hookup.electric import written
-from lumek.hookup.electric_checks import backlight, bus_level, darkness, level, pullups, supply, tolerance
+from lumek.hookup.electric_checks import backlight, bus_level, darkness, level, pullups, shifter, supply, tolerance
 from lumek.hookup.file import Hookup
 from lumek.hookup.findings import Finding, Findings, Severity
 from lumek.hookup.maps import BUS_OF, HEADER_PULLUPS, POSITIONS
@@ -187,4 +187,7 @@ def size(hookup: Hookup) -> Findings:
             yield Finding("size", "ok", name, f"the panel is driven as {module.size}", "as its glass is", numbers)
 
 
-CHECKS = (roles, lines, header, size, address, speed, tolerance, level, bus_level, pullups, backlight, darkness, supply)
+CHECKS = (
+    roles, lines, header, size, address, speed,
+    tolerance, level, shifter, bus_level, pullups, backlight, darkness, supply,
+)  # fmt: skip

@@ -64,6 +64,17 @@ def _level(
     return Finding("level", "warning" if doubtful else "error", name, says, f"{part} data sheet, V_IH: {hope}", numbers)
 
 
+def shifter(hookup: Hookup) -> Findings:
+    """Panels of different supplies behind the level shifter."""
+    volts = {name: module.volts for name, module in hookup.panels.items() if module.hookup.level_shifter}
+    if volts:
+        good = len(set(volts.values())) == 1
+        listed = ", ".join(f"{supply:g} V" for supply in sorted(set(volts.values())))
+        yield Finding("shifter", "ok" if good else "error", "", f"behind the level shifter is {listed}",
+                      "it has one supply on that side" + ("" if good else "; take a file for each shifter"),
+                      {f"{name}_v": supply for name, supply in volts.items()})  # fmt: skip
+
+
 def bus_level(hookup: Hookup) -> Findings:
     """Pull-ups to the panel's supply on a host that does not bear what they make of the bus."""
     if hookup.host is None:

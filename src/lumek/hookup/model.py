@@ -22,6 +22,7 @@ from lumek.hookup.keys import (
     THREE,
     VOLTS,
     BusName,
+    DeviceName,
     DevicePath,
     Level,
     Line,
@@ -51,7 +52,7 @@ class Backlight(Table):
     )
     pwm_hz: Annotated[int, Field(ge=1, le=1_000_000)] = Field(1000, description="hertz, 1 to 1000000")
     inverted: bool = Field(False, description=f"{SWITCH}: PWM gives power while its output is low")
-    led: DevicePath | None = Field(None, description="the name of an LED class device, as 'panel'")
+    led: DeviceName | None = Field(None, description="the name of an LED class device, as 'panel'")
     coloured: bool = Field(False, description=f"{SWITCH}: whether the LED class device has three colours")
     supply_volts: Volts | None = Field(None, description=f"{VOLTS}; as the panel's when not said")
     forward_volts: Volts | Annotated[list[Volts], THREE] = Field(
@@ -117,6 +118,14 @@ class Module(Table):
     )
     backlight: Backlight = Field(Backlight(), description="a table")
     contrast: Contrast = Field(Contrast(), description="a table")
+
+    @model_validator(mode="after")
+    def _counts_each_pin_once(self) -> Self:
+        taken: dict[int, str] = {}
+        for name, pin in self.numbered.items():
+            if taken.setdefault(pin, name) != name:
+                raise ValueError(f"has pin {pin} as both {taken[pin]} and {name}: say in pins where each of them is")
+        return self
 
     @model_validator(mode="after")
     def _is_lit_once(self) -> Self:
@@ -186,7 +195,7 @@ class Host(Table):
     )
     supply_ma: Milliamps | None = Field(None, description=f"{MILLIAMPS}, what panels and backlights may take in all")
     pullup_ohms: Ohms | Literal[False] | None = Field(
-        None, description=f"{OHMS}, from SDA and SCL to logic_volts, or false where there are none"
+        None, description=f"{OHMS}, from SDA and SCL to logic_volts, or false for none; 1800 on bus 1 of the header"
     )
     buses: list[BusName] = Field([], description=f"buses that are in use: {', '.join(repr(bus) for bus in BUSES)}")
 

@@ -62,6 +62,7 @@ class Wire:
     panel: its name in the file. part: what has the pin: "panel", "backpack", "register" or "level shifter".
     pin: its number there, if it has one that is known. name: of the pin. to: where the wire goes.
     through: what it goes through from the pin on: "level shifter", "100 ohm", "NPN", "PNP", "RC".
+    emitter: where that of the transistor goes, if there is one.
     """
 
     panel: str
@@ -72,17 +73,19 @@ class Wire:
     colour: str
     note: str = ""
     through: tuple[str, ...] = ()
+    emitter: End | None = None
 
     @property
     def goes(self) -> str:
         """The whole way, in words."""
-        return ", then ".join((*(WAYS.get(one, one) for one in self.through), str(self.to)))
+        ways = [WAYS.get(one, one).format(emitter=self.emitter) for one in self.through]
+        return ", then ".join((*ways, str(self.to)))
 
 
 WAYS = {
     "RC": "1 kohm, with 10 uF from VO to GND",
-    "NPN": "the collector of an NPN transistor (emitter to GND, base through 1 kohm)",
-    "PNP": "the collector of a PNP transistor (emitter to the supply, base through 1 kohm)",
+    "NPN": "the collector of an NPN transistor (emitter to {emitter}, base through 1 kohm)",
+    "PNP": "the collector of a PNP transistor (emitter to {emitter}, base through 1 kohm)",
 }
 """What parts of a way are, in words."""
 
@@ -102,7 +105,7 @@ def title(hookup: Hookup, name: str) -> str:
 def wires(hookup: Hookup, name: str) -> list[Wire]:
     """The wires of a panel: grounds, then signals, then supplies.
 
-    Those of a register or level shifter that several panels share are the first one's.
+    Those of a register that several panels share, and of the level shifter, are the first one's.
     """
     module, wiring = hookup.panels[name], hookup.panels[name].hookup
     before = list(hookup.panels.values())[: list(hookup.panels).index(name)]
@@ -110,7 +113,7 @@ def wires(hookup: Hookup, name: str) -> list[Wire]:
     registers = {one.hookup.leads for one in before if isinstance(one.hookup, Register)}
     if isinstance(wiring, Register) and wiring.leads not in registers:
         rows += _register(hookup, name, wiring)
-    if wiring.level_shifter and not any(one.hookup.level_shifter and one.volts == module.volts for one in before):
+    if wiring.level_shifter and not any(one.hookup.level_shifter for one in before):
         logic = hookup.host.logic_volts if hookup.host else 3.3
         rows += [
             Wire(name, "level shifter", None, "GND", ground(hookup), "black"),
@@ -170,9 +173,9 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
     module, wiring = hookup.panels[name], hookup.panels[name].hookup
     numbered = module.numbered
 
-    def wire(pin: str, to: End, note: str = "", through: tuple[str, ...] = ()) -> Wire:
-        colour = COLOURS[pin.split()[0].upper()]
-        return Wire(name, "panel", numbered.get(pin), pin.upper(), to, colour, note or NOTES.get(pin, ""), through)
+    def wire(pin: str, to: End, note: str = "", through: tuple[str, ...] = (), emitter: End | None = None) -> Wire:
+        colour, note = COLOURS[pin.split()[0].upper()], note or NOTES.get(pin, "")
+        return Wire(name, "panel", numbered.get(pin), pin.upper(), to, colour, note, through, emitter)
 
     yield wire("vss", ground(hookup), FIRST)
     if module.contrast.pwm:
@@ -213,12 +216,12 @@ def _lamps(hookup: Hookup, module: Module, wire: Callable[..., Wire]) -> Iterato
         for (colour, control, _), resistor in zip(fed, resistors, strict=False):
             # One lamp has its resistor at A, three share A.
             note = "which pin it is, tells the module's sheet" if colour == " red" else ""
-            yield wire(f"k{colour}", control, note, (*(resistor if colour else ()), "NPN"))
+            yield wire(f"k{colour}", control, note, (*(resistor if colour else ()), "NPN"), ground(hookup))
         yield wire("a", feed, "", () if fed[0][0] else resistors[0])
     else:
         yield wire("k", ground(hookup))
         for (colour, control, _), resistor in zip(fed, resistors, strict=False):
-            yield wire(f"a{colour}", control, "", (*resistor, "PNP"))
+            yield wire(f"a{colour}", control, "", (*resistor, "PNP"), feed)
 
 
 def _fed(hookup: Hookup, module: Module) -> Iterator[tuple[str, End, int]]:

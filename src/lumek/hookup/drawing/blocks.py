@@ -24,7 +24,7 @@ from lumek.hookup.drawing.layout import (
 )
 from lumek.hookup.electric import written
 from lumek.hookup.maps import HEADER, OUTPUTS
-from lumek.hookup.sheet import TINTS, Wire
+from lumek.hookup.sheet import TINTS, End, Wire, ground
 from lumek.hookup.wiring import Backpack, Register
 
 PIN_WIDTH, PIN_HEIGHT = 82.0, 19.0
@@ -82,47 +82,50 @@ def _before(layout: Layout, wire: Wire, y: float) -> None:
             part("1k, 10 uF", RESISTOR)
         elif one in ("NPN", "PNP"):
             part(one, TRANSISTOR)
-            _emitter(layout, one, x + PART_WIDTH - 10, y)
+            _emitter(layout, wire, x + PART_WIDTH - 10, y)
             part("1 kohm", RESISTOR)
         elif one != "level shifter":
             part(one, RESISTOR)
-    if wire.to.kind == "ground":
-        canvas.wire([(layout.ground_x, y), (x, y)], wire.colour)
-        layout.ground_ys.append(y)
-    elif wire.to == layout.rail:
-        canvas.wire([(layout.supply_x, y), (x, y)], wire.colour)
-        layout.supply_ys.append(y)
-    elif wire.to.kind == "register":
+    if wire.to.kind == "register":
         layout.outputs.setdefault((_leads(layout, wire.panel), wire.to.line), []).append(((x, y), wire.colour))
-    else:
+    elif "level shifter" in wire.through:
         layout.nets[wire.to].end(wire, x, y)
-
-
-def _emitter(layout: Layout, part: str, x: float, y: float) -> None:
-    """From the emitter of a transistor to its rail."""
-    away = 0.47 * layout.pitch
-    if part == "NPN":
-        layout.canvas.wire([(layout.ground_x, y + away), (x, y + away), (x, y + PART_HEIGHT / 2)], "black")
-        layout.ground_ys.append(y + away)
     else:
-        layout.canvas.wire([(layout.supply_x, y - away), (x, y - away), (x, y - PART_HEIGHT / 2)], "red")
-        layout.supply_ys.append(y - away)
+        _feed(layout, wire.to, [(x, y)], wire.colour)
+
+
+def _feed(layout: Layout, end: End, path: list[Point], colour: str) -> None:
+    """Lead a path, whose first point is its left end, from a rail or, where there is none, from the host."""
+    x, y = path[0]
+    if end.kind == "ground":
+        layout.canvas.wire([(layout.ground_x, y), *path], colour)
+        layout.ground_ys.append(y)
+    elif end == layout.rail:
+        layout.canvas.wire([(layout.supply_x, y), *path], colour)
+        layout.supply_ys.append(y)
+    else:
+        if len(path) > 1:
+            layout.canvas.wire(path, colour)
+        layout.nets[end].stops.append((x, y))
+
+
+def _emitter(layout: Layout, wire: Wire, x: float, y: float) -> None:
+    """From the emitter of a transistor, above a PNP and below an NPN, to what feeds it."""
+    if wire.emitter:
+        down = 1 if wire.emitter.kind == "ground" else -1
+        away = y + down * 0.47 * layout.pitch
+        path = [(x, away), (x, y + down * PART_HEIGHT / 2)]
+        _feed(layout, wire.emitter, path, "black" if down > 0 else "red")
 
 
 def _potentiometer(layout: Layout, wire: Wire, y: float, at: float) -> None:
     """Between the rails, its wiper at a pin."""
     canvas, ohms = layout.canvas, layout.hookup.panels[wire.panel].contrast.potentiometer_ohms
     left, right, around = PANEL_X - 116, PANEL_X - 44, at - 0.55 * layout.pitch
-    supply = layout.supply_of(wire.panel)
-    if supply == layout.rail:
-        canvas.wire([(layout.supply_x, at), (left, at)], "red")
-        layout.supply_ys.append(at)
-    else:
-        layout.nets[supply].stops.append((left, at))
-    canvas.wire([(layout.ground_x, around), (right + 12, around), (right + 12, at), (right, at)], "black")
+    _feed(layout, layout.supply_of(wire.panel), [(left, at)], "red")
+    _feed(layout, ground(layout.hookup), [(right + 12, around), (right + 12, at), (right, at)], "black")
     canvas.wire([(PANEL_X, y), ((left + right) / 2, y), ((left + right) / 2, at + 9)], wire.colour)
     canvas.box(left, at - 9, right - left, 18, written(ohms), RESISTOR, size=7)
-    layout.ground_ys.append(around)
 
 
 def _backpack(layout: Layout, wiring: Backpack, ys: dict[str, float], x: float, last: float) -> None:
@@ -153,7 +156,7 @@ def draw_register(layout: Layout, name: str, top: float) -> None:
     wiring = layout.hookup.panels[name].hookup
     if not own or not isinstance(wiring, Register):
         return
-    canvas, pitch, x, first = layout.canvas, min(layout.pitch, 30.0), layout.register_x, top + 4 * layout.pitch
+    canvas, pitch, x, first = layout.canvas, min(layout.pitch, 30.0), layout.register_x, top + 7 * layout.pitch
     own.sort(key=lambda wire: wire.to.kind != "host")
     canvas.box(x, first - 40, REGISTER_WIDTH, 8 * pitch + 40, fill=BOARD)
     canvas.words(x + REGISTER_WIDTH / 2, first - 26, wiring.part.upper(), 8.5, "center", True)
@@ -191,7 +194,7 @@ def draw_shifter(layout: Layout) -> None:
     if not rows:
         return
     shifted = [net.behind[0][1] for net in layout.nets.values() if net.behind]
-    top = min(shifted) - 98
+    top = min(shifted) - 104
     canvas.box(x, top, SHIFTER_WIDTH, max(shifted) + 14 - top, fill="#dfe7f5")
     canvas.words(x + SHIFTER_WIDTH / 2, top + 11, "level shifter", 7, "center", True)
     canvas.box(x + 3, top + 22, 30, 16, "LV", size=7, bold=True)
@@ -199,9 +202,7 @@ def draw_shifter(layout: Layout) -> None:
     for name, y in (("HV", top + 30), ("GND", top + 50)):
         edge = x + SHIFTER_WIDTH - 3
         canvas.box(edge - 32, y - 8, 32, 16, name, size=7, bold=True)
-        to, heights = (layout.ground_x, layout.ground_ys) if name == "GND" else (layout.supply_x, layout.supply_ys)
-        canvas.wire([(edge, y), (to, y)], "black" if name == "GND" else "red")
-        heights.append(y)
+        _feed(layout, rows[name].to, [(edge, y)], rows[name].colour)
 
 
 def draw_host(layout: Layout) -> None:

@@ -71,10 +71,13 @@ class Layout:
         self.wires = {name: wires(hookup, name) for name in hookup.panels}
         self.pins = {name: _in_order(rows) for name, rows in self.wires.items()}
         every = [wire for rows in self.wires.values() for wire in rows]
-        self.rail = self.supply_of(next(iter(hookup.panels)))
-        """The supply that has a rail; others lead to each pin on their own."""
+        shifter = next((wire.to for wire in every if wire.name == "HV"), None)
+        self.rail = shifter or self.supply_of(next(iter(hookup.panels)))
+        """The supply that has a rail: behind the level shifter, or of the first panel. Others lead to each pin."""
         self.nets: dict[End, Net] = {}
         for wire in every:
+            if wire.emitter and wire.emitter.kind == "supply":
+                self.nets.setdefault(wire.emitter, Net("red", ""))
             if wire.to.kind in ("host", "ground", "supply"):
                 own = wire.to.kind == "host" or (wire.name == "LV" and wire.to != self.rail)
                 colour = wire.colour if own else "black" if wire.to.kind == "ground" else "red"
@@ -95,21 +98,21 @@ class Layout:
         self.canvas = Canvas(height)
         self.top = (height - BOTTOM + TOP - rows * self.pitch) / 2
 
-        wirings = [module.hookup for module in hookup.panels.values()]
-        shifter = 14 + SHIFTER_WIDTH if any(wiring.level_shifter for wiring in wirings) else 0.0
+        between = 14 + SHIFTER_WIDTH if shifter else 0.0
         outputs = {wire.to for wire in every if wire.to.kind == "register"}
         register = 60 + REGISTER_WIDTH + OUTPUT_COLUMN * len(outputs) if outputs else 0.0
         ends = Counter(wire.to for wire in every if wire.to.kind == "host")
         ends.update(wire.to for wire in every if wire.to.kind == "supply" and wire.to != self.rail)
         ends.update(self.supply_of(name) for name in hookup.panels if self.supply_of(name) != self.rail)  # at VO
+        ends.update(wire.emitter for wire in every if wire.emitter and wire.emitter in self.nets)
         branches = 10.0 * sum(count > 1 for count in ends.values())
         parts = max(len(wire.through) + bool({"NPN", "PNP"} & set(wire.through)) for wire in every)
         before = max(POTENTIOMETER_WIDTH, 30 + PART_STEP * parts)
-        room = PANEL_X - before - CHANNEL_X - shifter - register - branches
+        room = PANEL_X - before - CHANNEL_X - between - register - branches
         self.column = min(MOST_COLUMN, room / len(self.nets))
         self.shifter_x = CHANNEL_X + len(self.nets) * self.column + 4
-        self.register_x = self.shifter_x + shifter + 32
-        self.branch_x = self.shifter_x + shifter + register + 4
+        self.register_x = self.shifter_x + between + 32
+        self.branch_x = self.shifter_x + between + register + 4
         self.ground_x = self.branch_x + branches
         self.supply_x = self.ground_x + 18
 
