@@ -76,7 +76,8 @@ def _draw_nets(layout: Layout) -> None:
         if net.behind:
             layout.canvas.wire([*path, (layout.shifter_x, height)], net.colour)
             path = [(layout.shifter_x + SHIFTER_WIDTH, height)]
-        layout.canvas.wire([*path, end], net.colour)
+        passes = not net.behind and layout.shifter_ys[0] < height < layout.shifter_ys[1]
+        layout.canvas.wire([*path, end], net.colour, over=passes and end[0] > layout.shifter_x + SHIFTER_WIDTH)
         _draw_branches(layout, branch_x, height, [one for one in others if one not in near], net.colour)
         branch_x += 10 if others else 0
         layout.canvas.words(HOST_OUT + 10, net.lead[-1][1] - 7.5, net.label, 7.5)

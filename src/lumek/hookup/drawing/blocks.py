@@ -31,6 +31,9 @@ PIN_WIDTH, PIN_HEIGHT = 82.0, 19.0
 PART_HEIGHT, PART_GAP = 20.0, 12.0
 PART_WIDTH = PART_STEP - PART_GAP
 HOST_WIDTH, HOST_GAP = 118.0, 12.0
+SHIFTER_HEAD = 104.0
+"""From the top of the level shifter to the first line that goes through it."""
+
 PLENTY = 7.0
 """Of distance between two wires."""
 
@@ -156,7 +159,8 @@ def draw_register(layout: Layout, name: str, top: float) -> None:
     wiring = layout.hookup.panels[name].hookup
     if not own or not isinstance(wiring, Register):
         return
-    canvas, pitch, x, first = layout.canvas, min(layout.pitch, 30.0), layout.register_x, top + 7 * layout.pitch
+    canvas, pitch, x, vo = layout.canvas, min(layout.pitch, 30.0), layout.register_x, top + 4.6 * layout.pitch
+    first = vo + max(2.4 * layout.pitch, SHIFTER_HEAD + 12 if wiring.level_shifter else 0)
     own.sort(key=lambda wire: wire.to.kind != "host")
     canvas.box(x, first - 40, REGISTER_WIDTH, 8 * pitch + 40, fill=BOARD)
     canvas.words(x + REGISTER_WIDTH / 2, first - 26, wiring.part.upper(), 8.5, "center", True)
@@ -194,8 +198,9 @@ def draw_shifter(layout: Layout) -> None:
     if not rows:
         return
     shifted = [net.behind[0][1] for net in layout.nets.values() if net.behind]
-    top = min(shifted) - 104
-    canvas.box(x, top, SHIFTER_WIDTH, max(shifted) + 14 - top, fill="#dfe7f5")
+    top = min(shifted) - SHIFTER_HEAD
+    layout.shifter_ys = top, max(shifted) + 14
+    canvas.box(x, top, SHIFTER_WIDTH, layout.shifter_ys[1] - top, fill="#dfe7f5")
     canvas.words(x + SHIFTER_WIDTH / 2, top + 11, "level shifter", 7, "center", True)
     canvas.box(x + 3, top + 22, 30, 16, "LV", size=7, bold=True)
     layout.nets[rows["LV"].to].stops.append((x + 3, top + 30))

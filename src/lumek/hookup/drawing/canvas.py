@@ -15,6 +15,9 @@ BOARD, RESISTOR, TRANSISTOR = "#e9eef0", "#f3e2c4", "#d5dcf2"
 
 Point = tuple[float, float]
 
+OVER = 12
+"""From the order of a wire to that of one over all boxes; these are 4 above wires, words are over everything."""
+
 
 def clipped(words: str, most: int) -> str:
     """Words cut to so many characters."""
@@ -33,8 +36,8 @@ class Canvas:
         self._axes.set_ylim(height, 0)
         self._over = 3.0
 
-    def wire(self, points: Iterable[Point], colour: str) -> None:
-        """A wire along points, over those drawn before. A striped one is "green-white"."""
+    def wire(self, points: Iterable[Point], colour: str, over: bool = False) -> None:
+        """A wire along points, over those drawn before, and over boxes as well. A striped one is "green-white"."""
         xs, ys = zip(*points, strict=True)
         base, _, stripe = colour.partition("-")
         self._over += 0.01
@@ -42,7 +45,7 @@ class Canvas:
         if stripe:
             strokes.append((2.2, TINTS[stripe], "--"))
         for width, tint, dashes in strokes:
-            self._axes.plot(xs, ys, color=tint, lw=width, ls=dashes, zorder=self._over, gid="wire",
+            self._axes.plot(xs, ys, color=tint, lw=width, ls=dashes, zorder=self._over + OVER * over, gid="wire",
                             solid_joinstyle="round", solid_capstyle="butt", dash_capstyle="butt")  # fmt: skip
 
     def joint(self, x: float, y: float) -> None:

@@ -87,6 +87,8 @@ class Layout:
                 self.nets.setdefault(wire.to, Net(colour, label))
         self.outputs: dict[tuple[str, int | str | None], list[tuple[Point, str]]] = {}
         """(What leads to a register, its output) -> where the wires from there end, and their colours."""
+        self.shifter_ys = 0.0, 0.0
+        """From where to where the level shifter reaches."""
         self.ground_ys: list[float] = []
         self.supply_ys: list[float] = []
 

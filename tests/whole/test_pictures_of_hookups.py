@@ -1,0 +1,103 @@
+"""That a picture of a hookup has the wires of its table, each from its pin to where it goes, and no others."""
+
+from collections import Counter
+
+import pytest
+from hookups import FILES, edited
+from hypothesis import given, settings
+from pictures import Picture
+from test_hookups import mutants
+
+import lumek
+from lumek.hookup.checks import CANNOT_BE_DRIVEN, check
+from lumek.hookup.file import Hookup, parse
+from lumek.hookup.sheet import End, Wire, wires
+
+
+def end_words(end: End) -> str:
+    """What stands at an end."""
+    if end.kind == "register":
+        return "  ".join(end.name.replace(" of the register, its pin ", " ").split())
+    if end.position:
+        return f"{end.position}   {end.name}"
+    return end.name if len(end.name) <= 32 else f"{end.name[:29]}..."
+
+
+def wrong(hookup: Hookup) -> list[str]:
+    """How the picture differs from the table."""
+    picture, seen, found = Picture(hookup), Counter(), []
+    rows = [wire for name in hookup.panels for wire in wires(hookup, name) if wire.to.kind not in ("open", "pads")]
+    ends = {end_words(end) for wire in rows for end in (wire.to, wire.emitter) if end}
+
+    def check(what: str, box: tuple, side: str, expected: set[str]) -> None:
+        reached = picture.reached(box, side) & (ends | expected)
+        if reached != expected:
+            found.append(f"{what} leads to {reached}, not to {expected}")
+
+    for wire in rows:
+        what, (box, side) = f"{wire.name} of {wire.part} {wire.panel}", box_of(picture, wire, seen)
+        if wire.to.kind == "potentiometer":
+            ohms = picture.find("10 kohm", seen["potentiometer"])
+            seen["potentiometer"] += 1
+            feed = next(one.to for one in rows if one.panel == wire.panel and one.note.startswith("last"))
+            ground = next(one.to for one in rows if one.to.kind == "ground")
+            for half, end in (("left", feed), ("right", ground)):
+                check(f"the {half} end of the potentiometer", ohms, half, {end_words(end)})
+            check(what, box, side, {"10 kohm"})
+        elif wire.part == "register" and wire.to.kind in ("ground", "supply"):
+            check(what, box, side, {wire.to.name})  # a short wire, to a sign
+        else:
+            check(what, box, side, {end_words(wire.to)})
+        for part in {"NPN", "PNP"} & set(wire.through):
+            box = picture.find(part, seen[part])
+            seen[part] += 1
+            check(f"the emitter for {what}", box, "bottom" if part == "NPN" else "top", {end_words(wire.emitter)})
+    return found + picture.hidden()
+
+
+def box_of(picture: Picture, wire: Wire, seen: Counter) -> tuple[tuple, str]:
+    """The box of a wire's pin, and the side by which the wire leaves it."""
+    words = {"panel": f"{wire.pin}   {wire.name}", "register": f"{wire.pin}  {wire.name}"}.get(wire.part, wire.name)
+    words = words.removeprefix("None   ")
+    column = (
+        PANEL_PINS if wire.part in ("panel", "backpack") else SHIFTER_PINS if wire.part == "level shifter" else None
+    )
+    seen[words, column] += 1
+    side = "right" if wire.name in ("HV", "GND") and column == SHIFTER_PINS else "left"
+    return picture.find(words, seen[words, column] - 1, *(column or (300, 984))), side
+
+
+PANEL_PINS = 984, 985
+SHIFTER_PINS = 300, 880
+"""From where to where, from the left, the pins of these are."""
+
+CONTRIVED = [
+    ("direct_low", "backlight.supply_volts = 12"), ("direct_eight", "contrast.pwm = [0, 1]"),
+    ("register_lines", "contrast.pwm = [0, 1]", "backlight.line = 5", "backlight.on_board = false"),
+    ("register", "hookup.backlight_on = 0", "backlight.supply_volts = 12", "contrast.pwm = [0, 1]"),
+    ("direct_four", "panel.volts = 3.0", "backlight.supply_volts = 9", "backlight.ohms = 330"),
+    ("two_levels", "panels.hive.hookup.other_addresses = [0x48]", "panels.gate.contrast.potentiometer_ohms = 5000"),
+    ("colour", "backlight.inverted = true", "backlight.supply_volts = 12", "panel.volts = 3.3", "host.header"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("case", [*[(file.stem,) for file in FILES], *CONTRIVED], ids=lambda case: case[0])
+def test_the_wires_of_the_picture_are_those_of_the_table(case: tuple[str, ...]) -> None:
+    assert wrong(parse(edited(*case), "x")) == []
+
+
+def test_the_order_of_panels_does_not_matter() -> None:
+    for stem in ("two_levels", "three_kinds", "register_two"):
+        hookup = parse(edited(stem), "x")
+        assert wrong(Hookup("x", hookup.host, dict(reversed(hookup.panels.items())))) == []
+
+
+@given(mutants())
+@settings(max_examples=60)
+def test_the_picture_of_a_mutated_file_has_the_wires_of_its_table(text: str) -> None:
+    try:
+        hookup = parse(text, "x")
+    except lumek.HookupError:
+        return
+    if not any(one.severity == "error" and one.check in CANNOT_BE_DRIVEN for one in check(hookup)):
+        assert wrong(hookup) == []
