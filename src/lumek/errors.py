@@ -16,7 +16,7 @@ else:
         pass
 
     class also:  # noqa: D101, N801
-        IndexError = OSError = RuntimeError = TypeError = UserWarning = ValueError = _Nothing
+        IndexError = LookupError = OSError = RuntimeError = TypeError = UserWarning = ValueError = _Nothing
 
 
 class LumekError(Exception):
@@ -33,6 +33,18 @@ class SizeError(LumekError, also.ValueError):
 
 class TextError(LumekError, also.TypeError):
     """Something other than text was assigned to cells."""
+
+
+class CharacterError(LumekError, also.ValueError):
+    """A character that no cell can show: a control character."""
+
+
+class GlyphError(LumekError, also.ValueError):
+    """A drawing that is not 8 rows of 5 dots."""
+
+
+class NoGlyphError(LumekError, also.LookupError):
+    """A character that has no drawing."""
 
 
 class SettingError(LumekError, also.ValueError):

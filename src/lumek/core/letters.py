@@ -15,6 +15,7 @@ def _table(text: str) -> dict[str, str]:
 SAME_SHAPE = _table("""
     АA ВB ЕE ЅS ІI ЈJ КK МM НH ОO РP СC ТT ХX аa еe іi јj оo рp сc уy хx ѕs ѵv
     ΑA ΒB ΕE ΖZ ΗH ΙI ΚK ΜM ΝN ΟO ΡP ΤT ΥY ΧX οo
+    ЁË ёë ЇÏ їï ЀÈ ѐè ΪÏ ΫŸ ϊï
     µμ μµ \u2126Ω ∑Σ Σ∑ ∏Π Π∏ −- ‐- ‑- •･ ∙･ ⋅･ ∶: ❤♥ ►▶ ◄◀
 """)
 """Character -> one that is drawn alike in 5x8 dots, which is no loss to the reader."""

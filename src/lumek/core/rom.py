@@ -7,13 +7,18 @@ from lumek.errors import SettingError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Callable, Mapping, Sequence
 
 REPLACEMENT = "?"
 """What stands where a ROM has neither a character nor a letter near it; a blank where it lacks this, too."""
 
 BLANK = 0x20
 """The code of a cell without a dark dot, in every ROM."""
+
+FULL_BLOCK = b"\x1f" * 8
+
+FIRST = 0x10
+"""The first code that is drawn from the ROM; 0 to 7 are the slots, and again 8 to 15."""
 
 
 class Rom:
@@ -23,12 +28,18 @@ class Rom:
     runs: {first code: characters from there on}, as one string or a sequence of strings; a code that no run names is
         unknown. Of two codes for a character the lower is written.
     twins: further characters, in the same form, that look the same as the ones in `runs`.
+    dots: a function that gives the dots of the codes from FIRST on, packed (see `drawings`), where they are known.
     """
 
     def __init__(
-        self, name: str, runs: "Mapping[int, Sequence[str]]", twins: "Mapping[int, Sequence[str]] | None" = None
+        self,
+        name: str,
+        runs: "Mapping[int, Sequence[str]]",
+        twins: "Mapping[int, Sequence[str]] | None" = None,
+        dots: "Callable[[], bytes] | None" = None,
     ) -> None:
         self.name = name
+        self.dots = dots
         # Runs are searched and results kept: tables of all characters would fill a microcontroller's memory.
         self._runs = sorted(runs.items())
         self._twins = sorted((twins or {}).items())
@@ -43,6 +54,10 @@ class Rom:
             if first <= code < first + len(run):
                 return run[code - first]
         return None
+
+    def characters(self, code: int) -> list[str]:
+        """All characters that are written with a code: the one that it draws, and those that look the same."""
+        return [run[code - first] for first, run in self._runs + self._twins if first <= code < first + len(run)]
 
     def code(self, character: str) -> int | None:
         """The code that draws exactly this character, or None when the ROM lacks it."""
@@ -59,6 +74,25 @@ class Rom:
         if found is None:
             found = self._found[character] = self._search(character)
         return found
+
+    def matching(self, rows: bytes) -> int | None:
+        """The code of the ROM that draws exactly these eight rows, if it is known that one does.
+
+        A blank and a full block are known of every ROM, other drawings only where its dots are.
+        """
+        if not any(rows):
+            return BLANK
+        if rows == FULL_BLOCK:
+            return self._drawn("█")
+        if self.dots is None:
+            return None
+        from lumek.core.drawings import packed
+
+        dots, wanted = self.dots(), packed(rows)
+        at = dots.find(wanted)
+        while at % len(wanted) and at > 0:
+            at = dots.find(wanted, at + 1)
+        return None if at < 0 else FIRST + at // len(wanted)
 
     def _search(self, character: str) -> tuple[int, str]:
         code = self._drawn(character)

@@ -7,6 +7,13 @@ their descenders are cut, so g, j, p, q and y are written with the codes of ASCI
 
 from lumek.core.rom import Rom
 
+
+def _dots() -> bytes:
+    from lumek.core.rom_a00_dots import DOTS  # needed only by programs that draw
+
+    return DOTS
+
+
 A00 = Rom(
     "A00",
     {
@@ -25,4 +32,5 @@ A00 = Rom(
         0xDF: "ﾟ",
         0xA5: "·",
     },
+    _dots,
 )

@@ -6,6 +6,13 @@ code: A02)": Latin-1 but for 0xD8, and those Cyrillic capitals that have no Lati
 
 from lumek.core.rom import Rom
 
+
+def _dots() -> bytes:
+    from lumek.core.rom_a02_dots import DOTS  # needed only by programs that draw
+
+    return DOTS
+
+
 A02 = Rom(
     "A02",
     {
@@ -20,4 +27,5 @@ A02 = Rom(
         0xC0: "ÀÁÂÃÄÅÆÇÈÉÊËÌÍÎÏÐÑÒÓÔÕÖ×ΦÙÚÛÜÝÞß",
         0xE0: "àáâãäåæçèéêëìíîïðñòóôõö÷øùúûüýþÿ",
     },
+    dots=_dots,
 )

@@ -29,7 +29,7 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame
     if image.shape[1] <= room and image.shape[0] // 2 + FRAME <= console.height:
         lines = _half_blocks(image)
     elif image.shape[1] / 2 <= room:
-        lines = _braille(image)
+        lines = braille(image)
     else:
         lines = twin.rows
     style = f"{_hex(lit)} on {_hex(glass)}"
@@ -51,7 +51,8 @@ def _half_blocks(image: NDArray[np.bool_]) -> list[str]:
     return ["".join([" ▀▄█"[dots] for dots in line]) for line in upper + 2 * lower]
 
 
-def _braille(image: NDArray[np.bool_]) -> list[str]:
+def braille(image: NDArray[np.bool_]) -> list[str]:
+    """Lines of Braille characters for dots of shape (rows, columns), multiples of 4 and 2."""
     high, wide = image.shape
     codes = 0x2800 + np.einsum("yaxb,ab->yx", image.reshape(high // 4, 4, wide // 2, 2), BRAILLE)
     return ["".join(map(chr, line)) for line in codes]

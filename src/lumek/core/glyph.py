@@ -1,0 +1,168 @@
+"""A glyph: a drawing of 8 rows of 5 dots, as a value."""
+
+from lumek.errors import GlyphError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+    from typing import Any
+
+ROWS, COLUMNS = 8, 5
+FULL_ROW = (1 << COLUMNS) - 1
+
+
+class Glyph:
+    """A drawing of 8 rows of 5 dots. It never changes; two with the same dots are equal.
+
+    drawing: one of
+        text with '#' for each lit dot and '.' for each unlit one, a line for each row;
+        8 numbers from 0 to 31, the leftmost dot counting 16, as CGRAM takes them (HD44780U data sheet, table 5);
+        8 rows of 5 booleans, or of the numbers 0 and 1; a NumPy array of shape (8, 5).
+    Raises GlyphError for anything else.
+
+    >>> heart = Glyph('''
+    ... .....
+    ... .#.#.
+    ... #####
+    ... #####
+    ... .###.
+    ... ..#..
+    ... .....
+    ... .....''')
+    >>> heart.numbers
+    (0, 10, 31, 31, 14, 4, 0, 0)
+    """
+
+    __slots__ = ("_rows",)
+
+    def __init__(self, drawing: "str | Sequence[Any]") -> None:
+        if isinstance(drawing, str):
+            self._rows = bytes(_rows_of_art(drawing))
+            return
+        try:
+            rows = list(drawing)
+        except TypeError:
+            raise GlyphError(f"a glyph is drawn as text or as 8 rows, not {drawing!r}") from None
+        if len(rows) != ROWS:
+            raise GlyphError(f"a glyph has {ROWS} rows, not {len(rows)}")
+        self._rows = bytes([_row(number, row) for number, row in enumerate(rows)])
+
+    @staticmethod
+    def from_rows(rows: "Sequence[int]") -> "Glyph":
+        """The glyph of 8 numbers from 0 to 31, the leftmost dot counting 16. Raises GlyphError."""
+        return Glyph(rows)
+
+    @property
+    def numbers(self) -> tuple[int, ...]:
+        """Its 8 rows as numbers from 0 to 31, the leftmost dot counting 16."""
+        return tuple(self._rows)
+
+    @property
+    def rows(self) -> bytes:
+        """Its 8 rows as bytes, as they are written into CGRAM."""
+        return self._rows
+
+    @property
+    def dots(self) -> list[list[bool]]:
+        """Its dots, 8 rows of 5; True is lit."""
+        return [[bool(row >> COLUMNS - 1 - column & 1) for column in range(COLUMNS)] for row in self._rows]
+
+    @property
+    def art(self) -> str:
+        """Its dots as text: 8 lines of '#' and '.'."""
+        return "\n".join(["".join(["#" if dot else "." for dot in row]) for row in self.dots])
+
+    def mirrored(self) -> "Glyph":
+        """Left and right exchanged."""
+        return Glyph([list(reversed(row)) for row in self.dots])
+
+    def upended(self) -> "Glyph":
+        """Top and bottom exchanged."""
+        return Glyph(list(reversed(self.numbers)))
+
+    def inverted(self) -> "Glyph":
+        """Lit dots unlit, and the other way round; also `~glyph`."""
+        return Glyph([row ^ FULL_ROW for row in self._rows])
+
+    def shifted(self, right: int = 0, down: int = 0, around: bool = False) -> "Glyph":
+        """Moved by so many dots; to the left and up when negative.
+
+        around: what leaves on one side comes back on the other. Else it is gone, and blank dots follow.
+        """
+        dots, moved = self.dots, []
+        for row in range(-down, ROWS - down):
+            line = []
+            for column in range(-right, COLUMNS - right):
+                inside = around or (0 <= row < ROWS and 0 <= column < COLUMNS)
+                line.append(inside and dots[row % ROWS][column % COLUMNS])
+            moved.append(line)
+        return Glyph(moved)
+
+    def __invert__(self) -> "Glyph":
+        return self.inverted()
+
+    def __or__(self, other: "Glyph") -> "Glyph":
+        """The dots that are lit in one or the other."""
+        return self._combined(other, lambda a, b: a | b)
+
+    def __and__(self, other: "Glyph") -> "Glyph":
+        """The dots that are lit in both."""
+        return self._combined(other, lambda a, b: a & b)
+
+    def __xor__(self, other: "Glyph") -> "Glyph":
+        """The dots that are lit in just one of the two."""
+        return self._combined(other, lambda a, b: a ^ b)
+
+    def __sub__(self, other: "Glyph") -> "Glyph":
+        """The dots that are lit here and not in the other."""
+        return self._combined(other, lambda a, b: a & ~b)
+
+    def _combined(self, other: "Glyph", how: "Any") -> "Glyph":
+        if not isinstance(other, Glyph):
+            raise GlyphError(f"a glyph is combined with another glyph, not with {other!r}")
+        return Glyph([how(self._rows[row], other._rows[row]) for row in range(ROWS)])
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Glyph) and self._rows == other._rows
+
+    def __hash__(self) -> int:
+        return hash(self._rows)
+
+    def __repr__(self) -> str:
+        return f"Glyph('''\n{self.art}''')"
+
+    def __array__(self, dtype: "Any" = None, copy: "bool | None" = None) -> "Any":
+        """Its dots as a NumPy array of booleans, shape (8, 5)."""
+        import numpy as np
+
+        return np.array(self.dots, dtype=dtype)
+
+
+def _rows_of_art(art: str) -> list[int]:
+    lines = [line.strip() for line in art.split("\n")]
+    while lines and not lines[0]:
+        lines = lines[1:]
+    while lines and not lines[-1]:
+        lines = lines[:-1]
+    if len(lines) != ROWS:
+        raise GlyphError(f"a glyph has {ROWS} rows, not {len(lines)}: write '.....' for a blank one")
+    for number, line in enumerate(lines):
+        if len(line) != COLUMNS or line.replace("#", "").replace(".", ""):
+            raise GlyphError(f"row {number} of the glyph is {line!r}: write {COLUMNS} dots, '#' lit and '.' unlit")
+    return [sum([1 << COLUMNS - 1 - at for at, dot in enumerate(line) if dot == "#"]) for line in lines]
+
+
+def _row(number: int, row: "Any") -> int:
+    """A row as a number, given as one or as five dots."""
+    if hasattr(row, "__len__"):
+        dots = list(row)
+        if len(dots) != COLUMNS or any([dot not in (0, 1) for dot in dots]):
+            raise GlyphError(f"row {number} of the glyph is {dots!r}: give {COLUMNS} booleans")
+        return sum([1 << COLUMNS - 1 - at for at, dot in enumerate(dots) if dot])
+    try:
+        value = int(row)
+    except (TypeError, ValueError):
+        raise GlyphError(f"row {number} of the glyph is {row!r}: give a number, or {COLUMNS} booleans") from None
+    if value != row or isinstance(row, bool) or not 0 <= value <= FULL_ROW:
+        raise GlyphError(f"row {number} of the glyph is {row!r}: numbers are 0 to {FULL_ROW}, one bit a dot")
+    return value

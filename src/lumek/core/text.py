@@ -1,0 +1,59 @@
+"""Text cut into cells: what a reader sees as one character fills one cell, whatever number of code points it takes."""
+
+from lumek.errors import CharacterError
+
+LINE_BREAKS = "\r\u2028\u2029"
+"""Line breaks besides the usual one."""
+
+FIRST_MARK = "\u0300"
+"""Below it no character joins another."""
+
+
+def lines_of(text: str) -> list[list[str]]:
+    """The cells of a text, line by line. Composed characters are written as such (Unicode's NFC).
+
+    A combining sequence, an emoji with its variation selector, skin tone or joined emoji, and a flag are one cell;
+    invisible characters belong to the cell before them. Raises CharacterError for a control character other than a
+    line break.
+    """
+    if text and " " <= min(text) and max(text) < "\x7f":
+        return [list(text)]
+    text = text.replace("\r\n", "\n")
+    for character in LINE_BREAKS:
+        text = text.replace(character, "\n")
+    return [_cells(line) for line in text.split("\n")]
+
+
+def cells_of(text: str) -> list[str]:
+    """The cells of one line of text. Raises CharacterError for a control character, line breaks included."""
+    for character in "\n" + LINE_BREAKS:
+        _check(character, text)
+    return _cells(text)
+
+
+def bare(cell: str) -> str:
+    """A cell's characters without those that draw nothing: variation selectors and invisible ones."""
+    if len(cell) == 1:
+        return cell
+    from lumek.core.joining import is_invisible
+
+    return "".join([character for character in cell if not is_invisible(character)]) or cell
+
+
+def _cells(line: str) -> list[str]:
+    for character in line:
+        if character < " " or "\x7f" <= character < "\xa0":
+            _check(character, line)
+    if not line or max(line) < FIRST_MARK and "\xad" not in line:
+        return list(line)
+    from lumek.core.joining import joined  # large, and not needed by most programs
+
+    return joined(line)
+
+
+def _check(character: str, line: str) -> None:
+    if character in line:
+        what = "a line break" if character in "\n" + LINE_BREAKS else "a control character"
+        raise CharacterError(
+            f"{what} (U+{ord(character):04X}) cannot stand in a cell: character {line.index(character)} of {line!r}"
+        )

@@ -1,0 +1,76 @@
+"""Write the tables of dots in src/lumek/core from the drawings in tools/drawings.
+
+Each block of a file there is a line of names and, under each name, eight rows of five dots: '#' lit, '.' unlit. The
+names are characters in letters.txt and symbols.txt, and codes in hexadecimal in ascii.txt, a00.txt and a02.txt. The
+latter are our own, made to look like the figures of the HD44780U data sheet (tables 4 and 5).
+
+Run it in a checkout: python tools/make_drawings.py
+"""
+
+from pathlib import Path
+
+from lumek.core.rom import Rom, rom_named
+
+HERE = Path(__file__).parent / "drawings"
+CORE = Path(__file__).parent.parent / "src/lumek/core"
+FIRST = 0x10
+"""The first code that a ROM draws; below it are the slots."""
+
+PER_LINE = 12
+"""Drawings in a line of the modules written."""
+
+
+def drawings(name: str) -> dict[str, bytes]:
+    """{name of a drawing: five bytes, in which its eight rows of five bits follow each other} of a file."""
+    lines = (HERE / f"{name}.txt").read_text(encoding="utf-8").splitlines()
+    found: dict[str, bytes] = {}
+    for start in range(0, len(lines), 10):
+        names = lines[start].split()
+        rows = [line.split() for line in lines[start + 1 : start + 9]]
+        for place, one in enumerate(names):
+            bits = "".join([row[place] for row in rows])
+            if one in found or len(bits) != 40 or set(bits) > {"#", "."}:
+                raise SystemExit(f"{name}.txt: the drawing of {one!r} is there twice, or is not 8 rows of 5 dots")
+            found[one] = int(bits.replace("#", "1").replace(".", "0"), 2).to_bytes(5, "big")
+    return found
+
+
+def of_rom(rom: Rom) -> dict[int, bytes]:
+    """{code: drawing} of a ROM; what has none is blank."""
+    files = drawings("ascii") | drawings(rom.name.lower())
+    return {code: files.get(f"{code:02X}", bytes(5)) for code in range(FIRST, 0x100)}
+
+
+def literal(data: bytes) -> str:
+    """The bytes as lines of source."""
+    size = 5 * PER_LINE
+    lines = ["".join([f"\\x{byte:02x}" for byte in data[at : at + size]]) for at in range(0, len(data), size)]
+    return "\n".join([f'    b"{line}"' for line in lines])
+
+
+def write(name: str, title: str, body: str) -> None:
+    """Write a module."""
+    text = f'"""{title}\n\nMade by tools/make_drawings.py; do not edit.\n"""\n\n# ruff: noqa: E501\n{body}'
+    (CORE / f"{name}.py").write_text(text, encoding="utf-8")
+
+
+everything: dict[str, bytes] = {}
+for name in ("A00", "A02"):
+    rom = rom_named(name)
+    dots = of_rom(rom)
+    title = f"The dots of ROM {name}, eight rows of five bits a code, from code {FIRST:#04x} on."
+    write(f"rom_{name.lower()}_dots", title, f"DOTS = (\n{literal(b''.join(dots.values()))}\n)\n")
+    for code, drawing in dots.items():
+        for character in rom.characters(code):
+            if len(character) == 1:
+                everything[character] = drawing
+del everything[" "]
+everything |= drawings("letters") | drawings("symbols")
+characters = "".join(sorted(everything))
+lines = "\n".join([f"    {characters[at : at + 40]!r}" for at in range(0, len(characters), 40)])
+table = literal(b"".join([everything[character] for character in characters]))
+write(
+    "drawing_table",
+    f"The drawings of {len(characters)} characters.",
+    f"CHARACTERS = (\n{lines}\n)\n# Of each, eight rows of five bits.\nDOTS = (\n{table}\n)\n",
+)
