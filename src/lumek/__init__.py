@@ -5,14 +5,19 @@ describes, and `simulate` makes a simulated one.
 Importing `lumek` loads only what also runs on MicroPython; everything else loads when it is used.
 """
 
+from lumek.core.glyph import Glyph
+from lumek.core.layout import Text
 from lumek.errors import (
     BusError,
+    CharacterError,
     CheckError,
     ClosedError,
+    GlyphError,
     HookupError,
     HookupWarning,
     LumekError,
     NoAnswerError,
+    NoGlyphError,
     PlaceError,
     PortError,
     SettingError,
@@ -25,6 +30,7 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from typing import Any
 
+    from lumek.core.numbers import number, numbers
     from lumek.hookup.attach import attach, attach_all
     from lumek.lights.lamps import LineLight
     from lumek.links.backpack import Backpack
@@ -34,29 +40,36 @@ if TYPE_CHECKING:
 __all__ = [
     "Backpack",
     "BusError",
+    "CharacterError",
     "CheckError",
     "ClosedError",
     "Direct",
+    "Glyph",
+    "GlyphError",
     "HookupError",
     "HookupWarning",
     "LineLight",
     "LumekError",
     "NoAnswerError",
+    "NoGlyphError",
     "Panel",
     "PlaceError",
     "PortError",
     "SettingError",
     "ShiftRegister",
     "SizeError",
+    "Text",
     "TextError",
     "attach",
     "attach_all",
+    "number",
+    "numbers",
     "simulate",
 ]
 
 
 LATER = {"Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
-         "LineLight": "lights.lamps", "attach": "hookup.attach", "attach_all": "hookup.attach"}  # fmt: skip
+         "LineLight": "lights.lamps", "number": "core.numbers", "numbers": "core.numbers", "attach": "hookup.attach", "attach_all": "hookup.attach"}  # fmt: skip
 """A program needs one of these; it is loaded when it is asked for, which saves memory on a microcontroller."""
 
 

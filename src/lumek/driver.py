@@ -8,6 +8,7 @@ from lumek.core.instructions import (
     READ_STATUS_US,
     Timing,
     address_counter,
+    entry_mode_set,
     set_cgram_address,
     set_ddram_address,
 )
@@ -99,11 +100,13 @@ class Driver:
                 "nothing can be read from this panel: its RW pin is grounded, or has no line given as 'rw'"
             )
         shown, self._shown = self._shown, None
+        if not shown or shown[number].leftward:  # reading, too, moves the address counter as the entry mode says
+            self.link.send([self._timings[number].instruction(entry_mode_set())])
         status = self.link.read(0, 1, READ_STATUS_US, self._timings[number].enables)[0]
         cgram = self._fetch(number, set_cgram_address(0), CGRAM)
         ddram = self._fetch(number, set_ddram_address(0), MEMORY)
         if shown:
-            shown[number].counter = 0
+            shown[number].counter, shown[number].leftward = 0, False
         self._shown = shown
         return Memory(ddram, cgram, address_counter(status))
 

@@ -3,12 +3,15 @@
 from lumek.core.cells import Cells
 from lumek.core.geometry import Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ
+from lumek.core.layout import laid_out
 from lumek.core.plan import Picture
 from lumek.core.rom import rom_named
 from lumek.driver import Driver
-from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, TextError
+from lumek.errors import ClosedError, HookupError, PlaceError, SettingError
+from lumek.glyphs import Glyphs
 from lumek.lights.backlight import Backlight, LinkLight
 from lumek.lock import new_lock
+from lumek.notice import notice
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -32,7 +35,7 @@ class Panel:
 
     size: "columns x rows", as in "16x2" or "20x4".
     link: the wiring, for example a `Backpack`.
-    rom: the character ROM, "A00" or "A02".
+    rom: the character ROM, "A00" or "A02", or the path of a ROM file (see `lumek.hookup.rom_file`).
     oscillator_hz: the controller's oscillator, 50_000 to 1_000_000. The default waits long enough for the slowest
         genuine part; see `lumek.core.instructions.Timing`.
     twin: the simulated panel at the end of the link, if there is one.
@@ -72,7 +75,10 @@ class Panel:
         self._wanted = [Picture() for _ in self._cells.codes]
         for picture, codes in zip(self._wanted, self._cells.codes):  # noqa: B905  MicroPython's zip has no strict
             picture.codes = codes
+        self.glyphs = Glyphs(self, self._cells)
+        """The drawings of characters."""
         self._on = True
+        self._leftward = False
         self._cursor = (0, 0)
         self._cursor_shape: str | None = None
         if backlight is None and link.has_backlight:
@@ -99,13 +105,20 @@ class Panel:
 
     @property
     def rows(self) -> list[str]:
-        """The text on the glass, row by row, as it was written; blanked or not."""
+        """The text on the glass, row by row, as it was written (composed, NFC); blanked or not.
+
+        U+FFFC stands for a Glyph that was assigned to a cell.
+        """
         with self._lock:
             return self._cells.text(range(self._geometry.rows), range(self._geometry.columns))
 
     @property
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
-        """{(row, column): (written, shown)} of the cells whose character the ROM lacks."""
+        """{(row, column): (written, shown)} of the cells that show something else than what was written.
+
+        These hold characters that the ROM lacks and that nobody has drawn, or whose drawing found no slot free; once
+        one is, they show it.
+        """
         with self._lock:
             return self._cells.compromises()
 
@@ -115,15 +128,17 @@ class Panel:
         with self._lock:
             return "\n".join(self._cells.text(rows, columns))
 
-    def __setitem__(self, key: "Key", text: str) -> None:
-        """Fill a place with text: one line of it for each row, cut at the edge, blank after its end.
+    def __setitem__(self, key: "Key", value: "Any") -> None:
+        """Fill a place, from its first cell on; what is left of it becomes blank.
 
-        Raises PlaceError for a place that the panel does not have, TextError for anything but text.
+        value: text, one line of it for each row, cut at the edge of the place; `Text`, which says how it is aligned and
+            wrapped; a `Glyph`, or a list of text and glyphs that stand side by side; a number, right-aligned with
+            as many decimals as fit (see `lumek.number`), or None for one that is missing.
+        Raises PlaceError for a place that the panel does not have, TextError for anything but these, CharacterError
+        for a control character.
         """
         rows, columns = self._place(key)
-        if not isinstance(text, str):
-            raise TextError(f"cells take text, not {text!r} ({type(text).__name__}): try str(...) or an f-string")
-        lines = text.replace("\r\n", "\n").split("\n")
+        lines = laid_out(value, len(rows), len(columns), self._leftward)
         with self._lock:
             self._check_open()
             self._cells.fill(rows, columns, lines)
@@ -178,6 +193,22 @@ class Panel:
         with self._lock:
             self._check_open()
             self._cursor_shape = shape
+            self._flush()
+
+    @property
+    def leftward(self) -> bool:
+        """Whether text and glyphs are written from the right end of their place to the left.
+
+        The controller does so, too: its address counter counts down (entry mode set, I/D = 0).
+        """
+        return self._leftward
+
+    @leftward.setter
+    def leftward(self, leftward: bool) -> None:
+        leftward = _yes_or_no("leftward", leftward)
+        with self._lock:
+            self._check_open()
+            self._leftward = leftward
             self._flush()
 
     @property
@@ -249,7 +280,7 @@ class Panel:
         Raises HookupError when RW is not wired.
         """
         with self._lock:
-            return self._cells.drawn([self.memory(number).ddram for number in range(len(self._wanted))])
+            return self._cells.read([self.memory(number) for number in range(len(self._wanted))])
 
     def restart(self) -> None:
         """Start the panel again and send everything anew.
@@ -295,13 +326,18 @@ class Panel:
         if self._together:
             return
         row, column = self._cursor
+        self._cells.settle(self._wanted)
         for number, picture in enumerate(self._wanted):
             here = self._geometry.controller_of(row) == number
             picture.counter = self._cells.index(row, column) if self._cursor_shape and here else None
             picture.underline, picture.blink = CURSOR_SHAPES[self._cursor_shape if here else None]
-            picture.on, picture.shift = self._on, self._cells.shift
+            picture.on, picture.shift, picture.leftward = self._on, self._cells.shift, self._leftward
         self._backlight.show()
         self._driver.show(self._wanted)
+        while self._cells.lost:
+            written, shown, drawn = self._cells.lost.pop(0)
+            why = "all eight slots are taken" if drawn else "there is no drawing of it"
+            notice(f"ROM {self._rom.name} lacks {written!r} and {why}: {shown!r} stands for it")
 
 
 class Together:
@@ -311,6 +347,7 @@ class Together:
         self._panel = panel
 
     def __enter__(self) -> Panel:
+        self._panel._check_open()
         self._panel._lock.__enter__()
         self._panel._together += 1
         return self._panel

@@ -2,18 +2,21 @@
 
 import contextlib
 import threading
+import unicodedata
 
 import numpy as np
 import pytest
+import regex
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from wirings import WIRINGS
 
 import lumek
-from lumek import Backpack, BusError, LumekError, Panel
+from lumek import Backpack, BusError, Glyph, LumekError, NoGlyphError, Panel
 from lumek.core.geometry import SIZES
 from lumek.core.rom import rom_named
 from lumek.twin import Controller, TwinBus, TwinLines, backpack_twin
+from lumek.twin.dots import patterns
 
 ROLES = "rs", "rw", "e", "backlight", "d4", "d5", "d6", "d7"
 BOARDS = [dict(zip(ROLES, bits, strict=True)) for bits in ((0, 1, 2, 3, 4, 5, 6, 7), (6, 5, 4, 7, 0, 1, 2, 3))]
@@ -41,11 +44,10 @@ class Model:
             else [places[r % lines, r // lines * columns :][:columns] for r in range(rows)]
         )
 
-    def fill(self, rows: range, columns: range, text: str) -> None:
-        lines = text.replace("\r\n", "\n").split("\n") + [""] * len(rows)
-        for row, line in zip(rows, lines, strict=False):
-            width = len(columns)
-            self.strips.flat[self.glass[row, columns.start : columns.stop]] = list(line[:width].ljust(width))
+    def fill(self, rows: range, columns: range, lines: list[list[str]]) -> None:
+        for row, line in zip(rows, lines + [[]] * len(rows), strict=False):
+            for place, written in zip(self.glass[row, columns.start : columns.stop], line + [" "] * 90, strict=False):
+                self.strips.flat[place] = written
 
     @property
     def cells(self) -> list[list[str]]:
@@ -62,9 +64,26 @@ def spans(draw: st.DrawFn, count: int) -> tuple[object, range]:
     return slice(start, draw(st.sampled_from((end, end - count) if end < count else (end, None)))), range(first, end)
 
 
+def lines_of(text: str) -> list[list[str]]:
+    """The cells of a text as somebody else cuts it: the regex module's extended grapheme clusters."""
+    return [regex.findall(r"\X", unicodedata.normalize("NFC", line)) for line in regex.split("\r\n|[\r\n\u2028\u2029]", text)]
+
+
+# Where the rules of one script join letters, and where invisible characters begin a line, Lumek cuts otherwise.
+SELECTORS = [chr(code) for code in (*range(0xFE00, 0xFE10), *range(0xE0100, 0xE01F0))]
+ANYTHING = st.characters(exclude_categories=["Cc", "Cf", "Cs", "Mc", "Cn", "Lo"], exclude_characters=SELECTORS)
+CLUSTERS = "e\u0301 x\u0304 ж ώ 🐝 ❤️ 👩‍🌾 🇨🇭 👍🏽 1️⃣ ½ ł █ 🔋 € ğ ✓ ア".split()
+TEXT = st.one_of(
+    st.text(ANYTHING, max_size=30),
+    st.text("beeÉé°→\\ ßπ\n", max_size=90),
+    st.lists(st.sampled_from([*CLUSTERS, "\r\n"]), max_size=40).map("".join),
+)
+GLYPHS = st.lists(st.integers(0, 31), min_size=8, max_size=8).map(Glyph)
+
+
 def step(draw: st.DrawFn, panel: Panel, model: Model) -> None:
     """One thing that a program may do, done to both."""
-    kind = draw(st.sampled_from("tttttrcsk"))
+    kind = draw(st.sampled_from("tttttrcskgG"))
     if kind == "c":
         panel.clear()
         model.strips[:] = " "
@@ -74,13 +93,61 @@ def step(draw: st.DrawFn, panel: Panel, model: Model) -> None:
         model.strips = np.roll(model.strips, columns, axis=1)
     elif kind == "k":
         panel.visible = draw(st.booleans())
+        panel.leftward = draw(st.booleans())
         panel.cursor = tuple(draw(st.integers(0, count - 1)) for count in panel.shape)
         panel.cursor_shape = draw(st.sampled_from((None, "underline", "block", "both")))
+    elif kind == "g":
+        character = draw(st.sampled_from("🐝eé½"))
+        panel.glyphs[character] = draw(GLYPHS)
+        panel.glyphs.prefer(character, draw(st.integers(-1, 1)))
+        if draw(st.booleans()):
+            del panel.glyphs[character]
     else:
-        text = draw(st.one_of(st.text(max_size=30), st.text("beeÉé°→\\ ßπ\n", max_size=90)))
+        text = draw(TEXT)
         (row_key, rows), (column_key, columns) = (draw(spans(count)) for count in panel.shape)
-        panel[row_key if kind == "r" else (row_key, column_key)] = text
-        model.fill(rows, range(panel.shape[1]) if kind == "r" else columns, text)
+        if kind == "r":
+            column_key, columns = slice(None), range(panel.shape[1])
+        lines: list[list[object]] = [*lines_of(text)]
+        if kind == "G":
+            lines = [[draw(GLYPHS), *lines[0]]]
+            panel[row_key, column_key] = [lines[0][0], regex.split("\r|\n", text)[0]]
+        else:
+            panel[row_key, column_key] = text
+        if panel.leftward:
+            width = len(columns)
+            lines = [[" "] * (width - len(line)) + line[:width][::-1] for line in lines]
+        model.fill(rows, columns, lines)
+
+
+def intended(panel: Panel, written: str | Glyph) -> list[list[bool]] | None:
+    """The dots that somebody who wrote this wants to see."""
+    if isinstance(written, Glyph):
+        return written.dots
+    bare = regex.sub(r"(?<=.)[\p{Variation_Selector}\p{Emoji_Modifier}]", "", written)
+    code = panel.twin.rom.code(bare)
+    if code is not None and bare not in panel.glyphs:
+        return patterns(panel.twin.rom, bytes(64))[code].tolist()
+    with contextlib.suppress(NoGlyphError):
+        return panel.glyphs[bare].dots
+    return None
+
+
+def looks_right(panel: Panel, model: Model) -> None:
+    """Every cell shows what was intended, or what the list of compromises says when there was nothing better."""
+    twin, compromises = panel.twin, panel.compromises
+    for row, line in enumerate(model.cells):
+        chip = twin.controllers[row * len(twin.controllers) // panel.shape[0]]
+        seen = patterns(twin.rom, bytes(chip.cgram))
+        for column, written in enumerate(line):
+            code, wanted = twin.cells[row][column], intended(panel, written)
+            if (row, column) in compromises:
+                text, shown = compromises.pop((row, column))
+                assert text == ("\ufffc" if isinstance(written, Glyph) else written) != shown
+                assert twin.rom.find(shown) == (code, shown)
+                assert wanted is None or {*range(8)} <= {*chip.ddram}  # all slots are in use
+            else:
+                assert seen[code].tolist() == wanted
+    assert compromises == {}
 
 
 @pytest.mark.parametrize("wiring", WIRINGS)
@@ -97,15 +164,20 @@ def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, wiring: 
         with panel.together():
             for _ in range(repeats):
                 step(data.draw, panel, model)
-        cells = [[twin.rom.find(character)[0] for character in row] for row in model.cells]
-        assert twin.cells == cells
-        assert panel.rows == ["".join(row) for row in model.cells]
+        looks_right(panel, model)
+        text = [["\ufffc" if isinstance(written, Glyph) else written for written in row] for row in model.cells]
+        assert panel.rows == ["".join(row) for row in text]
         chip = twin.controllers[panel.cursor[0] * len(twin.controllers) // panel.shape[0]]
         shape = {(0, 0): None, (1, 0): "underline", (0, 1): "block", (1, 1): "both"}[chip.underline, chip.blink]
         assert (chip.on, shape) == (panel.visible, panel.cursor_shape)
         if link.can_read:
             character = twin.rom.character
-            assert panel.read_back() == ["".join(character(code) or "\ufffd" for code in row) for row in cells]
+            assert panel.read_back() == [
+                "".join(
+                    (character(code) or "\ufffd") if code > 7 else written for code, written in zip(*row, strict=True)
+                )
+                for row in zip(twin.cells, text, strict=True)
+            ]
     panel.twin.port.wait_us(100)  # the address counter moves after the last byte has been taken
     assert panel.cursor_shape is None or panel.twin.cursor == panel.cursor
     assert panel.twin.violations == []
@@ -195,11 +267,11 @@ def test_shorter_text_leaves_nothing_behind_and_all_can_be_read_back() -> None:
         panel[0] = "Good morning"
         panel[0] = "Bees"
         panel[1, 4:12] = "41.4 kg too long"
-        panel[1, -4:] = "½éπ"
-    assert panel.twin.rows == ["Bees            ", "    41.4 kg ?eπ "]
-    assert panel.rows == ["Bees            ", "    41.4 kg ½éπ "]
+        panel[1, -4:] = "½漢π"
+    assert panel.twin.rows == ["Bees            ", "    41.4 kg \ufffd?π "]
+    assert panel.rows == ["Bees            ", "    41.4 kg ½漢π "]
     assert panel[0:2, 0:5] == "Bees \n    4"
-    assert panel.compromises == {(1, 12): ("½", "?"), (1, 13): ("é", "e")}
+    assert panel.compromises == {(1, 13): ("漢", "?")}
     assert (panel.size, panel.shape) == ("16x2", (2, 16))
     assert [repr(one) for one in (panel, panel.twin, panel.twin.port)] == [
         "<Panel 16x2, ROM A00, <Backpack at 0x27>>", "<Twin 16x2, ROM A00, 0 violations>",
@@ -227,7 +299,15 @@ def test_the_backlight_goes_with_the_text() -> None:
     [
         (lambda p: p.__setitem__(2, "x"), IndexError, "row 2 does not exist on a 16x2 panel (rows are 0 and 1)"),
         (lambda p: p.__getitem__((0, slice(9, 99))), IndexError, "columns 9:99 are not on a 16x2 panel"),
-        (lambda p: p.__setitem__(0, 41.4), TypeError, "cells take text, not 41.4 (float)"),
+        (lambda p: p.__setitem__(0, True), TypeError, "cells take text, a number, a Glyph or Text, not True (bool)"),
+        (lambda p: p.__setitem__(0, "a\tb"), ValueError, "a control character (U+0009) cannot stand in a cell"),
+        (lambda p: p.__setitem__(0, ["a", 1]), TypeError, "parts of a row are text and glyphs, not 1"),
+        (lambda p: p.glyphs.__setitem__("ab", Glyph([0] * 8)), ValueError, "of one character, such as '🐝', not of 'ab'"),
+        (lambda p: p.glyphs.__setitem__("a", [0] * 8), ValueError, "is a Glyph, such as Glyph('"),
+        (lambda p: p.glyphs["漢"], LookupError, "panel.glyphs['漢'] = Glyph(...) gives it one"),
+        (lambda p: p.glyphs.__delitem__("a"), LookupError, "no glyph was given to 'a': there are none"),
+        (lambda p: p.glyphs.prefer("a", 0.5), ValueError, "is a whole number, not 0.5"),
+        (lambda p: Glyph("#"), ValueError, "a glyph has 8 rows, not 1"),
         (lambda p: p.__setitem__(None, "x"), IndexError, "a row is a whole number or a slice, not None"),
         (lambda p: setattr(p, "cursor", 3), IndexError, "place is (row, column), not 3"),
         (lambda p: setattr(p, "cursor_shape", "hand"), ValueError, "'underline', 'block', 'both' and None"),

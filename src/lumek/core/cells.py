@@ -1,28 +1,62 @@
-"""What a program has written: the text of every cell, and the codes that show it.
+"""What a program has written into every cell, and the codes that show it.
 
-Cells beside the glass count, too, since a slide brings them in. Text and codes are kept by controller and index (see
-`geometry`); rows and columns are places on the glass as the picture stands now.
+Cells beside the glass count, too, since a slide brings them in. All is kept by controller and index (see `geometry`);
+rows and columns are places on the glass as the picture stands now.
 """
 
+from collections import namedtuple
+
 from lumek.core.geometry import MEMORY, Geometry
+from lumek.core.glyph import Glyph
 from lumek.core.plan import BLANKS
-from lumek.core.rom import BLANK, Rom
+from lumek.core.rom import FIRST, REPLACEMENT, Rom
+from lumek.core.slots import COUNT, Slots
+from lumek.core.text import bare
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from lumek.core.plan import Picture
+
+    Content = str | Glyph
 
 UNKNOWN = "\ufffd"
 """Stands for a code that draws no known character."""
+
+PICTURED = "\ufffc"
+"""Stands in text for a glyph that was assigned to a cell without being the drawing of a character."""
+
+ROW_BITS = 0x1F
+
+Look = namedtuple("Look", ("code", "shown", "rows", "rank"))
+"""How a content is shown: a drawing (`rows`) when a slot can be had, else a code of the ROM and what that shows.
+
+rank: who comes first when there are too few slots, the lowest first.
+"""
 
 
 class Cells:
     """The cells of a panel of this geometry with this ROM.
 
     codes: for each controller its 80 bytes by index. shift: columns by which the picture stands to the right.
+    glyphs: the program's own drawings by character. lost: what could not be shown as written, and was not told yet:
+    (written, shown, whether a slot would have helped).
     """
 
     def __init__(self, geometry: Geometry, rom: Rom) -> None:
         self._geometry = geometry
         self._rom = rom
         self.codes = [bytearray(BLANKS) for _ in range(geometry.controllers)]
-        self._text = [[" "] * MEMORY for _ in self.codes]
+        self.glyphs: dict[str, Glyph] = {}
+        self.lost: list[tuple[str, str, bool]] = []
+        self._contents: list[list[Content]] = [[" "] * MEMORY for _ in self.codes]
+        self._drawn: list[dict[int, Look]] = [{} for _ in self.codes]
+        self._slots = [Slots() for _ in self.codes]
+        self._looks: dict[Content, Look] = {}
+        self._ranks: dict[str, int] = {}
+        self._redrawn: list[tuple[bytes, bytes]] = []
+        self._told: list[tuple[str, str, bool]] = []
         self.slide_to(0)
 
     def slide_to(self, shift: int) -> None:
@@ -32,8 +66,9 @@ class Cells:
 
     def blank(self) -> None:
         """Blank all cells."""
-        for text, codes in zip(self._text, self.codes):  # noqa: B905  MicroPython's zip has no strict
-            text[:] = [" "] * MEMORY
+        for number, codes in enumerate(self.codes):
+            self._contents[number] = [" "] * MEMORY
+            self._drawn[number] = {}
             codes[:] = BLANKS
 
     def index(self, row: int, column: int) -> int:
@@ -41,44 +76,166 @@ class Cells:
         return self._grid[row][column]
 
     def text(self, rows: range, columns: range) -> list[str]:
-        """What was written, row by row."""
+        """What was written, row by row; PICTURED for a glyph that stands for no character."""
         lines = []
         for row in rows:
-            text, indexes = self._text[self._geometry.controller_of(row)], self._grid[row]
-            lines.append("".join([text[indexes[column]] for column in columns]))
+            contents, indexes = self._contents[self._geometry.controller_of(row)], self._grid[row]
+            lines.append("".join([_text(contents[indexes[column]]) for column in columns]))
         return lines
 
-    def fill(self, rows: range, columns: range, lines: list[str]) -> None:
-        """Write a line in each row: cut at the edge, blank after its end."""
-        find = self._rom.find
+    def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:
+        """Write a line of contents in each row: cut at the edge, blank after its end."""
+        looks = self._looks
         for number, row in enumerate(rows):
             controller = self._geometry.controller_of(row)
-            indexes, text, codes = self._grid[row], self._text[controller], self.codes[controller]
+            indexes, contents, codes = self._grid[row], self._contents[controller], self.codes[controller]
+            drawn = self._drawn[controller]
             line = lines[number] if number < len(lines) else ""
             for place, column in enumerate(columns):
                 index = indexes[column]
-                if place < len(line):
-                    text[index] = line[place]
-                    codes[index] = find(line[place])[0]
-                else:
-                    text[index] = " "
-                    codes[index] = BLANK
+                content = contents[index] = line[place] if place < len(line) else " "
+                look = looks.get(content) or self._look(content)
+                codes[index] = look.code
+                if look.rows is not None:
+                    drawn[index] = look
+                elif drawn:
+                    drawn.pop(index, None)
+
+    def settle(self, pictures: "list[Picture]") -> None:
+        """Give slots to the drawings that the cells ask for, or the next best code where eight do not do."""
+        for number, slots in enumerate(self._slots):
+            drawn, codes = self._drawn[number], self.codes[number]
+            order = sorted(drawn)
+            wanted: list[bytes] = []
+            for index in order:
+                if drawn[index].rows not in wanted:
+                    wanted.append(drawn[index].rows)
+            for rows, other in self._redrawn:
+                if rows not in wanted:
+                    slots.redraw(rows, other)
+            if len(wanted) > COUNT:
+                wanted = self._first(number, order)
+            places = slots.give(wanted)
+            for index in order:
+                look = drawn[index]
+                codes[index] = places.get(look.rows, look.code)
+                if look.rows not in places:
+                    self._lose(self._contents[number][index], look)
+            pictures[number].glyphs = slots.drawings()
+        self._redrawn = []
+
+    def draw(self, character: str, glyph: Glyph | None) -> None:
+        """Make a glyph the drawing of a character (as `bare`), or with None give it back the one that it had."""
+        old = self.glyphs.pop(character, None)
+        if glyph is not None:
+            self.glyphs[character] = glyph
+            if old is not None:
+                self._redrawn.append((old.rows, glyph.rows))
+        self._look_again(character)
+
+    def rank(self, character: str, rank: int) -> None:
+        """Say how early a character (as `bare`) gets a slot, the lowest first; 0 is usual."""
+        self._ranks[character] = rank
+        self._look_again(character)
 
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
-        """{(row, column): (written, shown)} of the cells whose character the ROM lacks."""
+        """{(row, column): (written, shown)} of the cells that show something else than what was written."""
         found = {}
-        for row, line in enumerate(self.text(range(self._geometry.rows), range(self._geometry.columns))):
-            for column, written in enumerate(line):
-                shown = self._rom.find(written)[1]
-                if shown != written:
-                    found[row, column] = (written, shown)
+        for row, indexes in enumerate(self._grid):
+            controller = self._geometry.controller_of(row)
+            for column, index in enumerate(indexes):
+                content = self._contents[controller][index]
+                look = self._looks.get(content) or self._look(content)
+                if look.shown != _text(content) and self.codes[controller][index] >= COUNT:
+                    found[row, column] = (_text(content), look.shown)
         return found
 
-    def drawn(self, memory: list[bytes]) -> list[str]:
-        """The characters, row by row, that these codes of each controller draw; UNKNOWN where none is known."""
-        character = self._rom.character
+    def read(self, memories: "Sequence[tuple[bytes, bytes, int]]") -> list[str]:
+        """The characters, row by row, that the memory (DDRAM, CGRAM) of each controller draws; UNKNOWN if none is."""
         rows = []
         for row, indexes in enumerate(self._grid):
-            codes = memory[self._geometry.controller_of(row)]
-            rows.append("".join([character(codes[index]) or UNKNOWN for index in indexes]))
+            controller = self._geometry.controller_of(row)
+            ddram, cgram, _ = memories[controller]
+            line = ""
+            for index in indexes:
+                code = ddram[index]
+                character = self._rom.character(code)
+                if code < FIRST and index in self._drawn[controller]:
+                    at = code % COUNT * 8
+                    stands = bytes([byte & ROW_BITS for byte in cgram[at : at + 8]])
+                    if stands == self._drawn[controller][index].rows:
+                        character = _text(self._contents[controller][index])
+                line += character or UNKNOWN
+            rows.append(line)
         return rows
+
+    def _first(self, number: int, order: list[int]) -> list[bytes]:
+        """The eight drawings that get a slot when more are wanted.
+
+        What was given precedence comes first, then what is on the glass, then what stood there before, then what
+        stands nearest to the beginning.
+        """
+        drawn, slots = self._drawn[number], self._slots[number]
+        glass = [index for row in range(self._geometry.rows) for index in self._grid[row]
+                 if self._geometry.controller_of(row) == number]  # fmt: skip
+        best: dict[bytes, tuple[int, bool, bool, int]] = {}
+        for index in order:
+            rows = drawn[index].rows
+            place = (drawn[index].rank, index not in glass, not slots.shows(rows), index)
+            best[rows] = min(place, best.get(rows, place))
+        return sorted(best, key=lambda rows: best[rows])[:COUNT]
+
+    def _look(self, content: "Content") -> Look:
+        """How a content is to be shown, which is then known."""
+        look = self._looks[content] = self._found(content)
+        if look.rows is None and look.shown != _text(content):
+            self._lose(content, look)
+        return look
+
+    def _found(self, content: "Content") -> Look:
+        rom = self._rom
+        if isinstance(content, Glyph):
+            glyph: Glyph | None = content
+            code, shown = rom.find(REPLACEMENT)
+            rank = 0
+        else:
+            character = bare(content)
+            glyph = self.glyphs.get(character)
+            code, shown = rom.find(character)
+            if glyph is None and shown == character:
+                return Look(code, content, None, 0)
+            rank = self._ranks.get(character, 0)
+        if glyph is not None:
+            rows: bytes | None = glyph.rows
+        else:
+            from lumek.core.drawings import drawing_of  # large, and not needed by most programs
+
+            rows = drawing_of(character)
+        matching = None if rows is None else rom.matching(rows)
+        if matching is not None:
+            return Look(matching, _text(content), None, 0)
+        return Look(code, shown, rows, rank)
+
+    def _look_again(self, character: str) -> None:
+        """Forget how a character is shown, and place it anew where it stands."""
+        for content in [content for content in self._looks if isinstance(content, str) and bare(content) == character]:
+            del self._looks[content]
+        for controller, contents in enumerate(self._contents):
+            for index, content in enumerate(contents):
+                if isinstance(content, str) and bare(content) == character:
+                    look = self._looks.get(content) or self._look(content)
+                    self.codes[controller][index] = look.code
+                    self._drawn[controller].pop(index, None)
+                    if look.rows is not None:
+                        self._drawn[controller][index] = look
+
+    def _lose(self, content: "Content", look: Look) -> None:
+        """Note, once, that a content is not shown as written."""
+        loss = (_text(content), look.shown, look.rows is not None)
+        if loss not in self._told:
+            self._told.append(loss)
+            self.lost.append(loss)
+
+
+def _text(content: "Content") -> str:
+    return content if isinstance(content, str) else PICTURED

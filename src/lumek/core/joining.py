@@ -39,10 +39,15 @@ def is_invisible(character: str) -> bool:
     )
 
 
+def is_tone(character: str) -> bool:
+    """Whether a character gives the emoji before it a colour of skin."""
+    return "\U0001f3fb" <= character <= "\U0001f3ff"
+
+
 def _extends(character: str) -> bool:
     return (
         character >= "\u0300"
-        and (category(character)[0] == "M" or "\U0001f3fb" <= character <= "\U0001f3ff")
+        and (category(character)[0] == "M" or is_tone(character))
         or is_invisible(character)
     )
 

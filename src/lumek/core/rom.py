@@ -98,6 +98,9 @@ class Rom:
         code = self._drawn(character)
         if code is not None:
             return code, character
+        if len(character) > 1:  # a letter with its marks, an emoji with others: the first says the most
+            code, shown = self.find(character[0])
+            return code, shown
         from lumek.core.letters import SAME_SHAPE, nearest_letters  # large, and not needed by most programs
 
         same = SAME_SHAPE.get(character)

@@ -32,12 +32,12 @@ def cells_of(text: str) -> list[str]:
 
 
 def bare(cell: str) -> str:
-    """A cell's characters without those that draw nothing: variation selectors and invisible ones."""
+    """A cell's characters without those that change nothing in a drawing: variation selectors, skin tones, invisible ones."""
     if len(cell) == 1:
         return cell
-    from lumek.core.joining import is_invisible
+    from lumek.core.joining import is_invisible, is_tone
 
-    return "".join([character for character in cell if not is_invisible(character)]) or cell
+    return "".join([one for one in cell if not is_invisible(one) and not is_tone(one)]) or cell
 
 
 def _cells(line: str) -> list[str]:

@@ -1,0 +1,129 @@
+"""How what is assigned to a place becomes the contents of its cells, row by row."""
+
+from lumek.core.glyph import Glyph
+from lumek.core.text import cells_of, lines_of
+from lumek.errors import SettingError, TextError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+    from typing import Any
+
+    Content = str | Glyph
+
+SIDES = "left", "centre", "right"
+
+
+class Text:
+    """Text with a say in how it fills its place.
+
+    text: the text; a line break begins a new row.
+    align: "left", "centre" or "right".
+    wrap: whether a line that is too long goes on in the next row, broken between words (or inside one that is longer
+        than a row).
+    more: what stands in the last cells when text is left over; "" for nothing.
+    leftward: whether the characters go from right to left, the first at the right end of its row. As the panel does
+        by default; see `Panel.leftward`.
+    Raises TextError for what is no text, SettingError for an alignment that is not possible.
+
+    >>> panel[0:2, 4:16] = Text("Queen seen, brood in all stages", wrap=True)
+    """
+
+    def __init__(
+        self, text: str, align: str | None = None, wrap: bool = False, more: str = "…", leftward: bool | None = None
+    ) -> None:
+        if not isinstance(text, str) or not isinstance(more, str):
+            raise TextError(f"Text takes text, not {text!r}" if isinstance(more, str) else f"more is text, not {more!r}")
+        if align is not None and align not in SIDES:
+            raise SettingError(f"text cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
+        self._lines = lines_of(text)
+        self._more = cells_of(more)
+        self._align = align
+        self._wrap = wrap
+        self._leftward = leftward
+
+    def laid_out(self, rows: int, columns: int, leftward: bool = False) -> "list[list[str]]":
+        """Its cells in a place of so many rows and columns, row by row."""
+        if self._leftward is not None:
+            leftward = self._leftward
+        lines: list[list[str]] = []
+        for line in self._lines:
+            lines += wrapped(line, columns) if self._wrap else [line]
+        shown = [line[:columns] for line in lines[:rows]]
+        for number, line in enumerate(shown):
+            if len(lines[number]) > columns or number == rows - 1 and any(lines[rows:]):
+                room = max(0, columns - len(self._more))
+                shown[number] = (line[:room] + self._more)[:columns]
+        if leftward:
+            shown = [list(reversed(line)) for line in shown]
+        side = self._align or ("right" if leftward else "left")
+        return [aligned(line, columns, side) for line in shown]
+
+
+def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
+    """The contents of a place of so many rows and columns: one line for each row, blank after its end.
+
+    value: text, Text, a Glyph, a number or None, or a sequence of these, which stand side by side in the first row.
+    leftward: whether text and glyphs are written from the right end of each row; numbers are read as ever.
+    Raises TextError for anything else.
+    """
+    if isinstance(value, Text):
+        return value.laid_out(rows, columns, leftward)
+    if isinstance(value, str):
+        lines = lines_of(value)
+    elif isinstance(value, Glyph):
+        lines = [[value]]
+    elif isinstance(value, (list, tuple)):
+        lines = [_joined(value)]
+    else:
+        from lumek.core.numbers import is_number, number
+
+        if value is None or is_number(value):
+            return [cells_of(number(value, columns))]
+        raise TextError(
+            f"cells take text, a number, a Glyph or Text, not {value!r} ({type(value).__name__}): "
+            "try str(...) or an f-string"
+        )
+    if leftward:
+        lines = [aligned(list(reversed(line[:columns])), columns, "right") for line in lines]
+    return lines
+
+
+def _joined(parts: "Sequence[Any]") -> "list[Any]":
+    line: list[Any] = []
+    for part in parts:
+        if isinstance(part, str):
+            line += cells_of(part)
+        elif isinstance(part, Glyph):
+            line.append(part)
+        else:
+            raise TextError(f"parts of a row are text and glyphs, not {part!r}: lumek.number(...) makes text of a number")
+    return line
+
+
+def aligned(line: "list[Any]", columns: int, side: str) -> "list[Any]":
+    """A line with blanks around it, so that it fills its row."""
+    left = {"left": 0, "centre": (columns - len(line)) // 2, "right": columns - len(line)}[side]
+    return [" "] * left + line + [" "] * (columns - len(line) - left)
+
+
+def wrapped(line: list[str], columns: int) -> list[list[str]]:
+    """A line of text as lines of at most so many cells, broken at blanks, or inside a word that is longer."""
+    lines: list[list[str]] = []
+    while len(line) > columns > 0:
+        end = columns
+        while end > 0 and line[end] != " ":
+            end -= 1
+        if not any([cell != " " for cell in line[:end]]):
+            end = columns  # a word that fills more than a row
+        lines.append(_trimmed(line[:end]))
+        line = line[end:]
+        while line and line[0] == " ":
+            line = line[1:]
+    return lines + [_trimmed(line)] if line or not lines else lines
+
+
+def _trimmed(line: list[str]) -> list[str]:
+    while line and line[-1] == " ":
+        line = line[:-1]
+    return line

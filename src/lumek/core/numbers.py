@@ -1,0 +1,336 @@
+"""Numbers as text of a fixed width, so that figures stay where they are.
+
+All rounding is done on the exact value, half to even, as Python's `format` does (IEEE 754, round to nearest): a float is
+the fraction that it stands for.
+"""
+
+import math
+
+from lumek.core.geometry import is_whole
+from lumek.core.layout import SIDES, aligned
+from lumek.core.text import cells_of
+from lumek.errors import SettingError, TextError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+    from typing import Any
+
+NOTATIONS = "plain", "scientific", "prefix"
+
+BASES = {2: bin, 8: oct, 10: str, 16: hex}
+
+PREFIXES = {0: "", 3: "k", 6: "M", 9: "G", 12: "T", 15: "P", 18: "E", 21: "Z", 24: "Y", 27: "R", 30: "Q",
+            -3: "m", -6: "µ", -9: "n", -12: "p", -15: "f", -18: "a", -21: "z", -24: "y", -27: "r", -30: "q"}  # fmt: skip
+"""Power of ten: prefix. Source: BIPM, SI Brochure, 9th edition (2022), table 7."""
+
+OVER, UNDER = ">", "<"
+"""What fills the place of a number that does not fit: of a positive one, of a negative one."""
+
+MISSING, NOT_A_NUMBER, INFINITE = ("--", "-"), ("nan", "?"), "∞"
+"""The marks of None, of NaN and of infinity; the short ones where the others do not fit."""
+
+FLOAT_DIGITS = {2: 3, 4: 6, 8: 15}
+"""Bytes of a float: the decimal digits that it surely keeps (IEEE 754, binary16, binary32 and binary64)."""
+
+MOST_DIGITS = 400
+"""More are never written before the point: no panel has room for them."""
+
+OWN_FLOAT = 8 if 1.0 + 1e-10 != 1.0 else 4
+"""Bytes of this Python's floats; boards often have the smaller ones."""
+
+
+def number(
+    value: "Any",
+    width: int,
+    decimals: int | None = None,
+    notation: str = "plain",
+    base: int = 10,
+    digits: int = 1,
+    plus: bool = False,
+    group: str = "",
+    point: str = ".",
+    unit: str = "",
+    align: str = "right",
+) -> str:
+    """A number as text that fills exactly `width` cells.
+
+    value: an int of any size, a float, Decimal, Fraction or NumPy scalar; None for one that is missing.
+    decimals: places after the point; None for as many as fit and mean something.
+    notation: "plain", "scientific" (1.3e-7), or "prefix" (an SI prefix before the unit).
+    base: 2, 8, 10 or 16; whole numbers only, unless 10.
+    digits: at least so many before the point, with leading zeros.
+    plus: whether positive numbers have a sign, too.
+    group: what stands between groups of thousands (of four digits, unless the base is 10).
+    point: what stands before the decimals.
+    unit: what follows, joined or after a blank: "%" or " kg".
+    align: "right", "left" or "centre".
+
+    A number that is too wide gives up decimals, then leading zeros; then its place is filled with ">", or with "<" if
+    it is negative, up to its unit. None is "--", NaN "nan", infinity "∞". Minus zero is zero.
+    Raises SettingError for an option that is not possible, TextError for a value that is no number.
+
+    >>> number(41.4159, 8, 2, unit=" kg")
+    '41.42 kg'
+    >>> number(255, 4, base=16, digits=4), number(-0.04, 5, 1), number(123456, 5)
+    ('00FF', '  0.0', '>>>>>')
+    """
+    style = _Style(decimals, notation, base, digits, plus, group, point, unit)
+    text = style.text(value, _checked_width(width))
+    return "".join(aligned(cells_of(text), width, _checked_side(align)))
+
+
+def numbers(values: "Sequence[Any]", width: int, decimals: int | None = None, **options: "Any") -> list[str]:
+    """Numbers as texts of `width` cells each, with their points below each other.
+
+    Arguments are those of `number`, but for notation, base and align. They have as many decimals as leave room for the
+    widest of them; only a number that does not fit even without decimals is replaced by a mark.
+
+    >>> numbers([41.4, 3.75, -120], 7)
+    ['  41.4 ', '   3.75', '-120   ']
+    """
+    for name in ("notation", "base", "align"):
+        if name in options:
+            raise SettingError(f"numbers in a column have no {name}: they are plain decimals, aligned at their points")
+    style = _Style(decimals, **options)
+    room = _checked_width(width) - len(style.unit)
+    after = max([0] + [len(style.parts(value, room, room)[1]) for value in values])
+    without = [style.parts(value, room, 0)[0] for value in values].count("")
+    while [style.parts(value, room - after, after)[0] for value in values].count("") > without:
+        after -= 1
+    if after == 1:  # room for the point alone
+        after = 0
+    texts = []
+    for value in values:
+        before, decimals_text = style.parts(value, room - after, after)
+        if before:
+            before = "".join(aligned(cells_of(before), room - after, "right"))
+            texts.append(before + "".join(aligned(cells_of(decimals_text), after, "left")) + "".join(style.unit))
+        else:
+            texts.append(style.text(value, width) if room < 1 else style.overflow(value < 0, width))
+    return texts
+
+
+def is_number(value: object) -> bool:
+    """Whether something can be shown as a number: an int, float, Decimal, Fraction or NumPy scalar, but not a bool."""
+    if isinstance(value, bool) or hasattr(value, "__len__"):
+        return False
+    return isinstance(value, float) or is_whole(value) or hasattr(value, "as_integer_ratio")
+
+
+class _Style:
+    """How numbers are to be written; see `number`."""
+
+    def __init__(
+        self,
+        decimals: int | None = None,
+        notation: str = "plain",
+        base: int = 10,
+        digits: int = 1,
+        plus: bool = False,
+        group: str = "",
+        point: str = ".",
+        unit: str = "",
+    ) -> None:
+        if decimals is not None and (not is_whole(decimals) or decimals < 0):
+            raise SettingError(f"decimals are a whole number from 0, or None for as many as fit, not {decimals!r}")
+        if notation not in NOTATIONS:
+            raise SettingError(f"there is no notation {notation!r}: possible are {', '.join(NOTATIONS)}")
+        if base not in BASES:
+            raise SettingError(f"numbers cannot be written to base {base!r}: possible are 2, 8, 10 and 16")
+        if base != 10 and (decimals or notation != "plain"):
+            raise SettingError(f"to base {base} numbers are whole and plain: leave decimals and notation out")
+        if not is_whole(digits) or digits < 1:
+            raise SettingError(f"digits are a whole number from 1, not {digits!r}")
+        for what, mark, least in (("group", group, 0), ("point", point, 1)):
+            if not isinstance(mark, str) or not least <= len(mark) <= 1 or mark in "+-0123456789" and mark:
+                raise SettingError(f"{what} is one character that is no digit or sign, not {mark!r}")
+        if group == point:
+            raise SettingError(f"group and point are both {point!r}: nobody could tell them apart")
+        if not isinstance(unit, str):
+            raise SettingError(f"a unit is text, such as 'kg', not {unit!r}")
+        self.unit = cells_of(unit)
+        self._decimals = decimals
+        self._notation = notation
+        self._base = base
+        self._digits = int(digits)
+        self._plus = plus
+        self._group = group
+        self._point = point
+
+    def text(self, value: "Any", width: int) -> str:
+        """The number and its unit, at most `width` cells; or what says that it does not fit."""
+        unit = "".join(self.unit)
+        room = width - len(self.unit)
+        marks = self._marks(value)
+        if marks:
+            fitting = [mark + tail for tail in (unit, "") for mark in marks
+                       if len(mark) + len(self.unit) * bool(tail) <= width]  # fmt: skip
+            return fitting[0] if fitting else ""
+        top, bottom, meant = _ratio(value)
+        if self._base != 10:
+            body = self._to_base(top, bottom, room)
+        elif self._notation == "scientific":
+            body = self._scientific(top, bottom, meant, room)
+        elif self._notation == "prefix":
+            return self._prefixed(top, bottom, meant, room) or self.overflow(top < 0, width)
+        else:
+            body = "".join(self._plain(top, bottom, meant, lambda before, after: before + after <= room, room))
+        return body + unit if body else self.overflow(top < 0, width)
+
+    def parts(self, value: "Any", before: int, after: int) -> tuple[str, str]:
+        """What stands before the point, in so many cells, and the point with the decimals; empty when it does not fit."""
+        for mark in self._marks(value):
+            if len(mark) <= before:
+                return mark, ""
+        if self._marks(value):
+            return "", ""
+        top, bottom, meant = _ratio(value)
+        return self._plain(top, bottom, meant, lambda a, b: a <= before and b <= after, after)
+
+    def overflow(self, negative: bool, width: int) -> str:
+        """What fills the place of a number that does not fit."""
+        mark, room = UNDER if negative else OVER, width - len(self.unit)
+        return mark * room + "".join(self.unit) if room > 0 else mark * width
+
+    def _marks(self, value: "Any") -> tuple[str, ...]:
+        """The marks of what is no finite number, the better first; none for a number."""
+        if value is None:
+            return MISSING
+        if not is_number(value):
+            raise TextError(f"{value!r} ({type(value).__name__}) is no number: ints, floats, Decimal, Fraction, None are")
+        if is_whole(value):
+            return ()
+        if value != value:
+            return NOT_A_NUMBER
+        if value in (float("inf"), float("-inf")):
+            return ("-" + INFINITE, UNDER) if value < 0 else ("+" * self._plus + INFINITE, INFINITE)
+        return ()
+
+    def _plain(
+        self, top: int, bottom: int, meant: int | None, fits: "Callable[[int, int], bool]", most: int
+    ) -> tuple[str, str]:
+        """The number in decimals, as what stands before the point and the rest; both empty when nothing fits."""
+        if self._decimals is not None:
+            most = min(most, self._decimals)
+        elif meant is not None:
+            most = max(0, min(most, meant - 1 - _exponent(abs(top), bottom)))
+        for digits in range(self._digits, 0, -1):
+            for places in range(most, -1, -1):
+                rounded = _rounded(abs(top) * 10**places, bottom)
+                if rounded >= 10 ** (MOST_DIGITS + places):
+                    return "", ""
+                text = str(rounded)
+                text = "0" * (places + digits - len(text)) + text
+                before, after = text[: len(text) - places], text[len(text) - places :]
+                if self._decimals is None:
+                    after = after.rstrip("0")
+                before = self._sign(top, rounded) + self._grouped(before, 3)
+                after = self._point + after if after else ""
+                if fits(len(before), len(after)):
+                    return before, after
+        return "", ""
+
+    def _scientific(self, top: int, bottom: int, meant: int | None, room: int) -> str:
+        most = self._decimals if self._decimals is not None else room if meant is None else meant - 1
+        exponent = _exponent(abs(top), bottom)
+        for places in range(min(most, max(room, 0)), -1, -1):
+            shift = places - exponent
+            rounded = _rounded(abs(top) * 10 ** max(shift, 0), bottom * 10 ** max(-shift, 0))
+            power = exponent
+            if rounded == 10 ** (places + 1):
+                rounded, power = 10**places, exponent + 1
+            text = str(rounded)
+            after = text[1:].rstrip("0") if self._decimals is None else text[1:]
+            text = f"{self._sign(top, rounded)}{text[0]}{self._point if after else ''}{after}e{power}"
+            if rounded == 0 and self._decimals:
+                text = text.replace("e", self._point + "0" * places + "e")
+            if len(text) <= room:
+                return text
+        return ""
+
+    def _prefixed(self, top: int, bottom: int, meant: int | None, room: int) -> str:
+        power = max(-30, min(30, _exponent(abs(top), bottom) // 3 * 3)) if top else 0
+        blanks = [cell for cell in self.unit if cell == " "] if "".join(self.unit).strip() else []
+        name = "".join(self.unit)[len(blanks) :]
+        while power <= 30:
+            prefix = PREFIXES[power]
+            free = room - len(prefix)
+            scaled = abs(top) * 10 ** max(-power, 0), bottom * 10 ** max(power, 0)
+            before, after = self._plain(
+                scaled[0] if top > 0 else -scaled[0], scaled[1], meant, lambda a, b: a + b <= free, max(free, 0)
+            )
+            if before.replace(self._group or " ", "").lstrip("+-") != "1000" or power == 30:
+                return before and before + after + "".join(blanks) + prefix + name
+            power += 3
+        return ""
+
+    def _to_base(self, top: int, bottom: int, room: int) -> str:
+        if top % bottom:
+            raise SettingError(f"to base {self._base} numbers are whole, not {top / bottom!r}: round it first")
+        text = BASES[self._base](abs(top // bottom))[2:].upper()
+        for digits in range(max(self._digits, 1), 0, -1):
+            written = self._sign(top, top) + self._grouped("0" * (digits - len(text)) + text, 4)
+            if len(written) <= room:
+                return written
+        return ""
+
+    def _sign(self, top: int, rounded: int) -> str:
+        return "-" if top < 0 and rounded else "+" if self._plus else ""
+
+    def _grouped(self, text: str, size: int) -> str:
+        if not self._group:
+            return text
+        groups = [text[max(0, end - size) : end] for end in range(len(text), 0, -size)]
+        return self._group.join(reversed(groups))
+
+
+def _ratio(value: "Any") -> tuple[int, int, int | None]:
+    """The value as a fraction, and the decimal digits that it surely keeps; None when it keeps all."""
+    if is_whole(value):
+        return int(value), 1, None
+    meant = FLOAT_DIGITS.get(getattr(value, "itemsize", OWN_FLOAT), FLOAT_DIGITS[8])
+    if hasattr(value, "as_integer_ratio"):
+        top, bottom = value.as_integer_ratio()
+        return int(top), int(bottom), meant if isinstance(value, float) or hasattr(value, "itemsize") else None
+    mantissa, exponent = math.frexp(value)  # MicroPython
+    top, bottom = int(mantissa * 2**53), 2**53
+    return (top << exponent, bottom, meant) if exponent > 0 else (top, bottom << -exponent, meant)
+
+
+def _rounded(top: int, bottom: int) -> int:
+    """The whole number nearest to a fraction that is not negative; of two the even one."""
+    whole, rest = divmod(top, bottom)
+    return whole + (2 * rest > bottom or (2 * rest == bottom and whole % 2))
+
+
+def _exponent(top: int, bottom: int) -> int:
+    """The greatest power of ten that is not above a fraction; 0 for zero."""
+    if top == 0:
+        return 0
+    power, step = 0, 1
+    if top >= bottom:
+        while bottom * 10 ** (power + step) <= top:
+            power, step = power + step, step * 2
+        while step:
+            power += step if bottom * 10 ** (power + step) <= top else 0
+            step //= 2
+        return power
+    while top * 10 ** (power + step) < bottom:
+        power, step = power + step, step * 2
+    while step:
+        power += step if top * 10 ** (power + step) < bottom else 0
+        step //= 2
+    return -power - 1
+
+
+def _checked_width(width: int) -> int:
+    if not is_whole(width) or width < 0:
+        raise SettingError(f"a width is a whole number of cells, not {width!r}")
+    return int(width)
+
+
+def _checked_side(side: str) -> str:
+    if side not in SIDES:
+        raise SettingError(f"numbers cannot be aligned {side!r}: possible are {', '.join(SIDES)}")
+    return side

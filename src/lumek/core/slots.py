@@ -1,0 +1,42 @@
+"""The eight slots of a controller for drawings of a program's own, and who gets one."""
+
+COUNT = 8
+"""Slots in CGRAM, eight rows each; the codes 0 to 7 show them."""
+
+
+class Slots:
+    """Which drawing each slot of one controller holds.
+
+    A drawing that stays wanted keeps its slot. For another the slot is taken that has been unused longest, and a
+    drawing that still stands in an unused slot comes back without being sent again.
+    """
+
+    def __init__(self) -> None:
+        self._held: list[bytes | None] = [None] * COUNT
+        self._unused_longest = list(range(COUNT))
+        self._used: list[int] = []
+
+    def shows(self, rows: bytes) -> bool:
+        """Whether a drawing stands on the panel."""
+        return any([self._held[slot] == rows for slot in self._used])
+
+    def redraw(self, rows: bytes, other: bytes) -> None:
+        """Let another drawing have the slot of this one, if there is one and the other has none."""
+        if rows in self._held and other not in self._held:
+            self._held[self._held.index(rows)] = other
+
+    def give(self, wanted: list[bytes]) -> dict[bytes, int]:
+        """The slot of each drawing; at most eight different ones are wanted, and the rest is unused from now on."""
+        places = {rows: slot for slot, rows in enumerate(self._held) if rows is not None and rows in wanted}
+        free = [slot for slot in self._unused_longest if slot not in places.values()]
+        for rows in wanted:
+            if rows not in places:
+                places[rows] = free.pop(0)
+                self._held[places[rows]] = rows
+        self._used = sorted(places.values())
+        self._unused_longest = [slot for slot in self._unused_longest if slot not in self._used] + self._used
+        return places
+
+    def drawings(self) -> list[bytes | None]:
+        """What each slot must hold, None for the unused."""
+        return [rows if slot in self._used else None for slot, rows in enumerate(self._held)]

@@ -1,0 +1,86 @@
+"""The drawings of a panel's characters: those that a program gives, and those that Lumek brings."""
+
+from lumek.core.geometry import is_whole
+from lumek.core.glyph import Glyph
+from lumek.core.text import bare, cells_of
+from lumek.errors import CharacterError, GlyphError, NoGlyphError, SettingError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from lumek.core.cells import Cells
+    from lumek.panel import Panel
+
+
+class Glyphs:
+    """The glyphs of a panel, by character: `panel.glyphs["🐝"] = Glyph(...)` makes one the drawing of that character.
+
+    From then on it is shown wherever the character stands, now and later, instead of what the ROM or Lumek has for
+    it; another one changes it in all these cells at once, and `del panel.glyphs["🐝"]` gives the character its own
+    drawing back. Iterating and `len` concern the glyphs that were given.
+    """
+
+    def __init__(self, panel: "Panel", cells: "Cells") -> None:
+        self._panel = panel
+        self._cells = cells
+
+    def __setitem__(self, character: str, glyph: Glyph) -> None:
+        """Give a character a drawing. Raises GlyphError for what is no glyph, CharacterError for what is not one."""
+        if not isinstance(glyph, Glyph):
+            raise GlyphError(f"the drawing of a character is a Glyph, such as Glyph('''...'''), not {glyph!r}")
+        with self._panel.together():
+            self._cells.draw(_one(character), glyph)
+
+    def __delitem__(self, character: str) -> None:
+        """Take back the drawing that was given to a character. Raises NoGlyphError when none was."""
+        with self._panel.together():
+            if _one(character) not in self._cells.glyphs:
+                raise NoGlyphError(f"no glyph was given to {character!r}: there are {self._names()}")
+            self._cells.draw(_one(character), None)
+
+    def __getitem__(self, character: str) -> Glyph:
+        """The drawing that a character would get, were it not in the ROM. Raises NoGlyphError when there is none."""
+        given = self._cells.glyphs.get(_one(character))
+        if given is not None:
+            return given
+        from lumek.core.drawings import drawing_of
+
+        rows = drawing_of(_one(character))
+        if rows is None:
+            raise NoGlyphError(f"there is no drawing of {character!r}: panel.glyphs[{character!r}] = Glyph(...) gives it one")
+        return Glyph(rows)
+
+    def __contains__(self, character: object) -> bool:
+        return isinstance(character, str) and bare(character) in self._cells.glyphs
+
+    def __iter__(self) -> "Iterator[str]":
+        return iter(list(self._cells.glyphs))
+
+    def __len__(self) -> int:
+        return len(self._cells.glyphs)
+
+    def __repr__(self) -> str:
+        return f"<Glyphs of the program: {self._names()}>"
+
+    def prefer(self, character: str, level: int = 1) -> None:
+        """State who gets a slot when more than eight drawings are to be shown: the highest level first.
+
+        level: 0 is usual; a negative one gives way to all others. Of the same level, what stands keeps its slot.
+        Raises SettingError for what is no whole number.
+        """
+        if not is_whole(level):
+            raise SettingError(f"a level of preference is a whole number, not {level!r}: 0 is usual, 1 comes before it")
+        with self._panel.together():
+            self._cells.rank(_one(character), -int(level))
+
+    def _names(self) -> str:
+        return ", ".join(sorted(self._cells.glyphs)) or "none"
+
+
+def _one(character: str) -> str:
+    """The one character that a glyph is for."""
+    cells = cells_of(character) if isinstance(character, str) else []
+    if len(cells) != 1:
+        raise CharacterError(f"a glyph is the drawing of one character, such as '🐝', not of {character!r}")
+    return bare(cells[0])

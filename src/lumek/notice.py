@@ -1,0 +1,11 @@
+"""How a program is told what it did not ask: one line in Python's log, or printed where there is no such log."""
+
+
+def notice(text: str) -> None:
+    """Tell it, as a warning of the logger "lumek"."""
+    try:
+        from logging import getLogger
+    except ImportError:  # MicroPython
+        print("lumek:", text)
+    else:
+        getLogger("lumek").warning(text)
