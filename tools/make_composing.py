@@ -30,7 +30,6 @@ OUT.write_text(
 Made by tools/make_composing.py; do not edit.
 """
 
-# ruff: noqa: E501
 # mark: (letters, what each makes with the mark)
 PAIRS = {{
 {lines}}}

@@ -50,7 +50,6 @@ OUT.write_text(
 Made by tools/make_decompositions.py; do not edit.
 """
 
-# ruff: noqa: E501
 # (first code, what is left of each character from there on), NUL where nothing is.
 RUNS = (
 {lines})

@@ -50,7 +50,7 @@ def literal(data: bytes) -> str:
 
 def write(name: str, title: str, body: str) -> None:
     """Write a module."""
-    text = f'"""{title}\n\nMade by tools/make_drawings.py; do not edit.\n"""\n\n# ruff: noqa: E501\n{body}'
+    text = f'"""{title}\n\nMade by tools/make_drawings.py; do not edit.\n"""\n\n{body}'
     (CORE / f"{name}.py").write_text(text, encoding="utf-8")
 
 

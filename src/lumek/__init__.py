@@ -69,7 +69,8 @@ __all__ = [
 
 
 LATER = {"Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
-         "LineLight": "lights.lamps", "number": "core.numbers", "numbers": "core.numbers", "attach": "hookup.attach", "attach_all": "hookup.attach"}  # fmt: skip
+         "LineLight": "lights.lamps", "number": "core.numbers", "numbers": "core.numbers",
+         "attach": "hookup.attach", "attach_all": "hookup.attach"}  # fmt: skip
 """A program needs one of these; it is loaded when it is asked for, which saves memory on a microcontroller."""
 
 

@@ -48,7 +48,9 @@ class Glyphs:
 
         rows = drawing_of(_one(character))
         if rows is None:
-            raise NoGlyphError(f"there is no drawing of {character!r}: panel.glyphs[{character!r}] = Glyph(...) gives it one")
+            raise NoGlyphError(
+                f"there is no drawing of {character!r}: panel.glyphs[{character!r}] = Glyph(...) gives it one"
+            )
         return Glyph(rows)
 
     def __contains__(self, character: object) -> bool:

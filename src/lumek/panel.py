@@ -15,6 +15,7 @@ from lumek.notice import notice
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from os import PathLike
     from typing import Any
 
     from lumek.core.rom import Rom
@@ -54,7 +55,7 @@ class Panel:
         self,
         size: str,
         link: "Link",
-        rom: "str | Rom" = "A00",
+        rom: "str | PathLike[str] | Rom" = "A00",
         oscillator_hz: int = SLOWEST_HZ,
         twin: "Any" = None,
         backlight: "Any" = None,

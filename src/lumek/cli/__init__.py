@@ -1,6 +1,7 @@
 """The command line: one module a command, loaded when it is called. Nothing but arguments and output."""
 
 import io
+import logging
 import sys
 import warnings
 from importlib import import_module
@@ -57,6 +58,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         with warnings.catch_warnings():
             warnings.simplefilter("always", HookupWarning)
             warnings.showwarning = lambda message, *_: print(f"lumek: {message}", file=sys.stderr)
+            logging.getLogger("lumek").addHandler(Notices())
             ended = lumek.main(arguments, prog_name="lumek", standalone_mode=False)
     except click.ClickException as problem:
         context = getattr(problem, "ctx", None)
@@ -72,6 +74,20 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     except OSError as problem:
         _fail(f"cannot write: {problem.strerror or problem}", 2)
     sys.exit(ended or 0)
+
+
+class Notices(logging.Handler):
+    """What the library notes in its log goes to standard error, each line once."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._told: set[str] = set()
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Tell it."""
+        if record.getMessage() not in self._told:
+            self._told.add(record.getMessage())
+            print(f"lumek: {record.getMessage()}", file=sys.stderr)
 
 
 def _fail(message: str, code: int) -> NoReturn:

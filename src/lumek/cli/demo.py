@@ -68,7 +68,7 @@ def day() -> Iterator[dict[str, str]]:
 
 def write_labels(panel: Panel) -> None:
     """What stays on the panel: written once."""
-    panel[:] = "Hive 3\n      kg        kg\nBrood     °C      Hz\nTraffic     Bat    %"
+    panel[:] = "🐝 Hive 3\n      kg        kg\nBrood     °C      Hz\nTraffic     🔋      %"
 
 
 def write_values(panel: Panel, reading: dict[str, str]) -> None:
@@ -96,4 +96,4 @@ def view(panel: Panel, console: "Console", scheme: str) -> "Group":
         f"{bus.sent:,} bytes in {bus.transfers} transfers at {bus.hz // 1000} kHz, "
         f"{wrong or 'no'} violation{'' if wrong == 1 else 's'} of a data sheet"
     )
-    return Group(terminal_view(panel.twin, console, scheme), Text(caption))
+    return Group(terminal_view(panel.twin, console, scheme, panel.rows), Text(caption))

@@ -39,9 +39,7 @@ def hookup_options(function: Function) -> Function:
 
 def rom_option(function: Function) -> Function:
     """--rom."""
-    return click.option("--rom", metavar="NAME", help="Character ROM: A00 (Japanese, default) or A02 (European).")(
-        function
-    )
+    return click.option("--rom", metavar="NAME", help="Character ROM: A00 (default), A02 or a ROM file.")(function)
 
 
 def picture_options(function: Function) -> Function:

@@ -3,19 +3,24 @@
 from pathlib import Path
 
 import click
+from rich.console import Console
 
 from lumek import Backpack, Panel, simulate
-from lumek.cli.options import hookup_options, picture_options, rom_option, whole_number, write_picture
+from lumek.cli.options import hookup_options, picture_options, rom_option, whole_number, write_picture, writing
+from lumek.core.rom import Rom, rom_named
+from lumek.core.text import cells_of
 
 
 @click.command(name="show")
-@click.argument("text", nargs=-1, required=True)
+@click.argument("text", nargs=-1)
 @hookup_options
 @click.option("--size", metavar="COLUMNSxROWS", help="Size of the panel (default 20x4).")
 @rom_option
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="Show it on a real panel on I2C bus N.")
 @click.option("--address", type=whole_number, metavar="A", help="Address of its backpack (default 0x27).")
 @picture_options
+@click.option("--rom-chart", is_flag=True, help="Show the 256 characters of a ROM with their codes instead.")
+@click.option("--drawings", is_flag=True, help="Show the drawings for what a ROM may lack instead.")
 def command(
     text: tuple[str, ...],
     hookup: Path | None,
@@ -27,6 +32,8 @@ def command(
     address: int | None,
     picture: Path | None,
     scheme: str,
+    rom_chart: bool,
+    drawings: bool,
 ) -> None:
     """Show TEXT on a panel: one argument a row.
 
@@ -38,11 +45,17 @@ def command(
     lumek show "34.8 °C" --size 16x2 --picture panel.png
     lumek show "Hive 3" --hookup hive.toml
     lumek show "Hive 3" --bus 1 --address 0x27
+    lumek show --rom-chart --rom A02
     """  # noqa: D301
-    from rich.console import Console
-
     from lumek.twin.terminal import terminal_view
 
+    if rom_chart or drawings:
+        if text or (rom_chart and drawings):
+            raise click.UsageError("--rom-chart and --drawings show a chart alone: give one of them, and no TEXT")
+        show_chart(rom_named(rom or "A00") if rom_chart else None, picture, scheme)
+        return
+    if not text:
+        raise click.UsageError("say what to show: lumek show TEXT..., or --rom-chart, or --drawings")
     rows = "\n".join(text).split("\n")
     if hookup is not None:
         given = {"--size": size, "--rom": rom, "--bus": number, "--address": address}
@@ -70,10 +83,21 @@ def command(
             Panel(shown.size, link, shown.twin.rom)[:] = "\n".join(rows)
     shown[:] = "\n".join(rows)
     console = Console()
-    console.print(terminal_view(shown.twin, console, scheme))
+    console.print(terminal_view(shown.twin, console, scheme, shown.rows))
     write_picture(shown.twin, picture, scheme)
     for row, line in enumerate(rows):
-        if len(line) > shown.shape[1]:
-            click.echo(f"lumek: row {row} is cut at {shown.shape[1]} of {len(line)} characters", err=True)
-    for written, instead in sorted(set(shown.compromises.values())):
-        click.echo(f"lumek: ROM {shown.twin.rom.name} lacks {written!r}: {instead!r} is shown instead", err=True)
+        count = len(cells_of(line))
+        if count > shown.shape[1]:
+            click.echo(f"lumek: row {row} is cut at {shown.shape[1]} of {count} characters", err=True)
+
+
+def show_chart(rom: Rom | None, picture: Path | None, scheme: str) -> None:
+    """The chart of a ROM, or of the drawings, in the terminal and as a picture."""
+    from lumek.twin.chart import drawings_picture, drawings_view, rom_picture, rom_view
+
+    console = Console()
+    for line in rom_view(rom, console) if rom else drawings_view(console):
+        click.echo(line)
+    if picture is not None:
+        with writing(picture):
+            (rom_picture(rom, scheme) if rom else drawings_picture(scheme)).save(picture, format="PNG")

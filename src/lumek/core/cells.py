@@ -90,7 +90,7 @@ class Cells:
             controller = self._geometry.controller_of(row)
             indexes, contents, codes = self._grid[row], self._contents[controller], self.codes[controller]
             drawn = self._drawn[controller]
-            line = lines[number] if number < len(lines) else ""
+            line: Sequence[Content] = lines[number] if number < len(lines) else ""
             for place, column in enumerate(columns):
                 index = indexes[column]
                 content = contents[index] = line[place] if place < len(line) else " "
@@ -218,8 +218,9 @@ class Cells:
 
     def _look_again(self, character: str) -> None:
         """Forget how a character is shown, and place it anew where it stands."""
-        for content in [content for content in self._looks if isinstance(content, str) and bare(content) == character]:
-            del self._looks[content]
+        for known in list(self._looks):
+            if isinstance(known, str) and bare(known) == character:
+                del self._looks[known]
         for controller, contents in enumerate(self._contents):
             for index, content in enumerate(contents):
                 if isinstance(content, str) and bare(content) == character:

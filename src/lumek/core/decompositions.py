@@ -3,7 +3,6 @@
 Made by tools/make_decompositions.py; do not edit.
 """
 
-# ruff: noqa: E501
 # (first code, what is left of each character from there on), NUL where nothing is.
 RUNS = (
     (0x00A0, " "),

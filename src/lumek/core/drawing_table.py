@@ -3,7 +3,6 @@
 Made by tools/make_drawings.py; do not edit.
 """
 
-# ruff: noqa: E501
 CHARACTERS = (
     '!"#$%&\'()*+,-./0123456789:;<=>?@ABCDEFGH'
     'IJKLMNOPQRSTUVWXYZ[\\]^_`abcdefghijklmnop'

@@ -156,7 +156,7 @@ def _row(number: int, row: "Any") -> int:
     """A row as a number, given as one or as five dots."""
     if hasattr(row, "__len__"):
         dots = list(row)
-        if len(dots) != COLUMNS or any([dot not in (0, 1) for dot in dots]):
+        if len(dots) != COLUMNS or any(dot not in (0, 1) for dot in dots):
             raise GlyphError(f"row {number} of the glyph is {dots!r}: give {COLUMNS} booleans")
         return sum([1 << COLUMNS - 1 - at for at, dot in enumerate(dots) if dot])
     try:

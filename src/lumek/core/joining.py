@@ -1,7 +1,7 @@
 """Which code points make one character of print together. Loaded with the first text that may hold such.
 
-Source: Unicode Standard Annex 29, "Grapheme cluster boundaries", rules GB9, GB9a, GB11, GB12 and GB13. One thing differs:
-invisible characters never begin a cell, they belong to the one before.
+Source: Unicode Standard Annex 29, "Grapheme cluster boundaries", rules GB9, GB9a, GB11, GB12 and GB13. One thing
+differs: an invisible character belongs to the cell before it.
 """
 
 try:
@@ -45,11 +45,9 @@ def is_tone(character: str) -> bool:
 
 
 def _extends(character: str) -> bool:
-    return (
-        character >= "\u0300"
-        and (category(character)[0] == "M" or is_tone(character))
-        or is_invisible(character)
-    )
+    if is_invisible(character):
+        return True
+    return character >= "\u0300" and (category(character)[0] == "M" or is_tone(character))
 
 
 def _follows(cell: str, character: str) -> bool:

@@ -33,7 +33,9 @@ class Text:
         self, text: str, align: str | None = None, wrap: bool = False, more: str = "…", leftward: bool | None = None
     ) -> None:
         if not isinstance(text, str) or not isinstance(more, str):
-            raise TextError(f"Text takes text, not {text!r}" if isinstance(more, str) else f"more is text, not {more!r}")
+            raise TextError(
+                f"Text takes text, not {text!r}" if isinstance(more, str) else f"more is text, not {more!r}"
+            )
         if align is not None and align not in SIDES:
             raise SettingError(f"text cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
         self._lines = lines_of(text)
@@ -51,7 +53,7 @@ class Text:
             lines += wrapped(line, columns) if self._wrap else [line]
         shown = [line[:columns] for line in lines[:rows]]
         for number, line in enumerate(shown):
-            if len(lines[number]) > columns or number == rows - 1 and any(lines[rows:]):
+            if len(lines[number]) > columns or (number == rows - 1 and any(lines[rows:])):
                 room = max(0, columns - len(self._more))
                 shown[number] = (line[:room] + self._more)[:columns]
         if leftward:
@@ -67,6 +69,7 @@ def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "
     leftward: whether text and glyphs are written from the right end of each row; numbers are read as ever.
     Raises TextError for anything else.
     """
+    lines: list[list[Any]]
     if isinstance(value, Text):
         return value.laid_out(rows, columns, leftward)
     if isinstance(value, str):
@@ -97,7 +100,9 @@ def _joined(parts: "Sequence[Any]") -> "list[Any]":
         elif isinstance(part, Glyph):
             line.append(part)
         else:
-            raise TextError(f"parts of a row are text and glyphs, not {part!r}: lumek.number(...) makes text of a number")
+            raise TextError(
+                f"parts of a row are text and glyphs, not {part!r}: lumek.number(...) makes text of a number"
+            )
     return line
 
 
@@ -114,7 +119,7 @@ def wrapped(line: list[str], columns: int) -> list[list[str]]:
         end = columns
         while end > 0 and line[end] != " ":
             end -= 1
-        if not any([cell != " " for cell in line[:end]]):
+        if not any(cell != " " for cell in line[:end]):
             end = columns  # a word that fills more than a row
         lines.append(_trimmed(line[:end]))
         line = line[end:]

@@ -1,7 +1,7 @@
 """Numbers as text of a fixed width, so that figures stay where they are.
 
-All rounding is done on the exact value, half to even, as Python's `format` does (IEEE 754, round to nearest): a float is
-the fraction that it stands for.
+All rounding is done on the exact value, half to even, as Python's `format` does: a float is the fraction that it
+stands for (IEEE 754).
 """
 
 import math
@@ -18,10 +18,12 @@ if TYPE_CHECKING:
 
 NOTATIONS = "plain", "scientific", "prefix"
 
-BASES = {2: bin, 8: oct, 10: str, 16: hex}
+BASES = {2: "b", 8: "o", 10: "d", 16: "X"}
+"""Base: the code under which `format` knows it."""
 
-PREFIXES = {0: "", 3: "k", 6: "M", 9: "G", 12: "T", 15: "P", 18: "E", 21: "Z", 24: "Y", 27: "R", 30: "Q",
-            -3: "m", -6: "µ", -9: "n", -12: "p", -15: "f", -18: "a", -21: "z", -24: "y", -27: "r", -30: "q"}  # fmt: skip
+PREFIXES = {0: "", 3: "k", 6: "M", 9: "G", 12: "T", 15: "P", 18: "E", 21: "Z", 24: "Y", 27: "R",
+            30: "Q", -3: "m", -6: "µ", -9: "n", -12: "p", -15: "f", -18: "a", -21: "z", -24: "y", -27: "r",
+            -30: "q"}  # fmt: skip
 """Power of ten: prefix. Source: BIPM, SI Brochure, 9th edition (2022), table 7."""
 
 OVER, UNDER = ">", "<"
@@ -143,7 +145,7 @@ class _Style:
         if not is_whole(digits) or digits < 1:
             raise SettingError(f"digits are a whole number from 1, not {digits!r}")
         for what, mark, least in (("group", group, 0), ("point", point, 1)):
-            if not isinstance(mark, str) or not least <= len(mark) <= 1 or mark in "+-0123456789" and mark:
+            if not isinstance(mark, str) or not least <= len(mark) <= 1 or (mark and mark in "+-0123456789"):
                 raise SettingError(f"{what} is one character that is no digit or sign, not {mark!r}")
         if group == point:
             raise SettingError(f"group and point are both {point!r}: nobody could tell them apart")
@@ -175,11 +177,11 @@ class _Style:
         elif self._notation == "prefix":
             return self._prefixed(top, bottom, meant, room) or self.overflow(top < 0, width)
         else:
-            body = "".join(self._plain(top, bottom, meant, lambda before, after: before + after <= room, room))
+            body = "".join(self._plain(top, bottom, meant, _within(room), room))
         return body + unit if body else self.overflow(top < 0, width)
 
     def parts(self, value: "Any", before: int, after: int) -> tuple[str, str]:
-        """What stands before the point, in so many cells, and the point with the decimals; empty when it does not fit."""
+        """What stands before the point, in so many cells, and what from it on; empty when it does not fit."""
         for mark in self._marks(value):
             if len(mark) <= before:
                 return mark, ""
@@ -198,7 +200,9 @@ class _Style:
         if value is None:
             return MISSING
         if not is_number(value):
-            raise TextError(f"{value!r} ({type(value).__name__}) is no number: ints, floats, Decimal, Fraction, None are")
+            raise TextError(
+                f"{value!r} ({type(value).__name__}) is no number: ints, floats, Decimal, Fraction, None are"
+            )
         if is_whole(value):
             return ()
         if value != value:
@@ -250,25 +254,22 @@ class _Style:
         return ""
 
     def _prefixed(self, top: int, bottom: int, meant: int | None, room: int) -> str:
-        power = max(-30, min(30, _exponent(abs(top), bottom) // 3 * 3)) if top else 0
-        blanks = [cell for cell in self.unit if cell == " "] if "".join(self.unit).strip() else []
-        name = "".join(self.unit)[len(blanks) :]
-        while power <= 30:
-            prefix = PREFIXES[power]
-            free = room - len(prefix)
-            scaled = abs(top) * 10 ** max(-power, 0), bottom * 10 ** max(power, 0)
-            before, after = self._plain(
-                scaled[0] if top > 0 else -scaled[0], scaled[1], meant, lambda a, b: a + b <= free, max(free, 0)
-            )
-            if before.replace(self._group or " ", "").lstrip("+-") != "1000" or power == 30:
-                return before and before + after + "".join(blanks) + prefix + name
-            power += 3
-        return ""
+        unit = "".join(self.unit)
+        name = unit.lstrip(" ")
+        blanks = unit[: len(unit) - len(name)]
+        power = max(-30, min(30, _exponent(abs(top), bottom) // 3 * 3))
+        while True:
+            free = max(0, room - len(PREFIXES[power]))
+            scaled = top * 10 ** max(-power, 0), bottom * 10 ** max(power, 0)
+            before, after = self._plain(*scaled, meant, _within(free), free)
+            if power == 30 or "".join([digit for digit in before if digit.isdigit()]) != "1000":
+                return before and before + after + blanks + PREFIXES[power] + name
+            power += 3  # it was rounded up to the next prefix
 
     def _to_base(self, top: int, bottom: int, room: int) -> str:
         if top % bottom:
             raise SettingError(f"to base {self._base} numbers are whole, not {top / bottom!r}: round it first")
-        text = BASES[self._base](abs(top // bottom))[2:].upper()
+        text = ("{:" + BASES[self._base] + "}").format(abs(top // bottom))
         for digits in range(max(self._digits, 1), 0, -1):
             written = self._sign(top, top) + self._grouped("0" * (digits - len(text)) + text, 4)
             if len(written) <= room:
@@ -283,6 +284,11 @@ class _Style:
             return text
         groups = [text[max(0, end - size) : end] for end in range(len(text), 0, -size)]
         return self._group.join(reversed(groups))
+
+
+def _within(room: int) -> "Callable[[int, int], bool]":
+    """Whether so many cells before the point and so many from it on fit."""
+    return lambda before, after: before + after <= room
 
 
 def _ratio(value: "Any") -> tuple[int, int, int | None]:

@@ -8,6 +8,10 @@ from lumek.errors import SettingError
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
+    from os import PathLike
+
+ROMS = "A00", "A02"
+"""The ROMs of the data sheet."""
 
 REPLACEMENT = "?"
 """What stands where a ROM has neither a character nor a letter near it; a blank where it lacks this, too."""
@@ -28,6 +32,7 @@ class Rom:
     runs: {first code: characters from there on}, as one string or a sequence of strings; a code that no run names is
         unknown. Of two codes for a character the lower is written.
     twins: further characters, in the same form, that look the same as the ones in `runs`.
+    like: the ROM that has all codes that `runs` does not name.
     dots: a function that gives the dots of the codes from FIRST on, packed (see `drawings`), where they are known.
     """
 
@@ -37,8 +42,10 @@ class Rom:
         runs: "Mapping[int, Sequence[str]]",
         twins: "Mapping[int, Sequence[str]] | None" = None,
         dots: "Callable[[], bytes] | None" = None,
+        like: "Rom | None" = None,
     ) -> None:
         self.name = name
+        self._like = like
         self.dots = dots
         # Runs are searched and results kept: tables of all characters would fill a microcontroller's memory.
         self._runs = sorted(runs.items())
@@ -53,11 +60,12 @@ class Rom:
         for first, run in self._runs:
             if first <= code < first + len(run):
                 return run[code - first]
-        return None
+        return self._like.character(code) if self._like else None
 
     def characters(self, code: int) -> list[str]:
         """All characters that are written with a code: the one that it draws, and those that look the same."""
-        return [run[code - first] for first, run in self._runs + self._twins if first <= code < first + len(run)]
+        own = [run[code - first] for first, run in self._runs + self._twins if first <= code < first + len(run)]
+        return own or (self._like.characters(code) if self._like else [])
 
     def code(self, character: str) -> int | None:
         """The code that draws exactly this character, or None when the ROM lacks it."""
@@ -116,13 +124,18 @@ class Rom:
         for first, run in self._runs + self._twins:
             if character in run and (len(character) == 1 or not isinstance(run, str)):
                 return first + run.index(character)
-        return None
+        code = self._like._drawn(character) if self._like else None
+        return code if code is not None and character in self.characters(code) else None
 
 
-def rom_named(name: "str | Rom") -> Rom:
-    """The ROM of that name. Raises SettingError, which lists the names there are."""
+def rom_named(name: "str | PathLike[str] | Rom") -> Rom:
+    """The ROM of that name, or of a file whose path it is. Raises SettingError, which lists the names there are."""
     if isinstance(name, Rom):
         return name
+    if hasattr(name, "__fspath__") or (isinstance(name, str) and name.endswith(".toml")):
+        from lumek.hookup.rom_file import read_rom  # files are read by CPython
+
+        return read_rom(name)
     if name == "A00":
         from lumek.core.rom_a00 import A00
 
@@ -131,4 +144,4 @@ def rom_named(name: "str | Rom") -> Rom:
         from lumek.core.rom_a02 import A02
 
         return A02
-    raise SettingError(f"there is no ROM {name!r}: ROMs are A00 (Japanese) and A02 (European)")
+    raise SettingError(f"there is no ROM {name!r}: ROMs are A00 (Japanese), A02 (European) and ROM files, NAME.toml")

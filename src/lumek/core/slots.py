@@ -18,7 +18,7 @@ class Slots:
 
     def shows(self, rows: bytes) -> bool:
         """Whether a drawing stands on the panel."""
-        return any([self._held[slot] == rows for slot in self._used])
+        return any(self._held[slot] == rows for slot in self._used)
 
     def redraw(self, rows: bytes, other: bytes) -> None:
         """Let another drawing have the slot of this one, if there is one and the other has none."""

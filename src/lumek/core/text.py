@@ -16,7 +16,7 @@ def lines_of(text: str) -> list[list[str]]:
     invisible characters belong to the cell before them. Raises CharacterError for a control character other than a
     line break.
     """
-    if text and " " <= min(text) and max(text) < "\x7f":
+    if text and min(text) >= " " and max(text) < "\x7f":
         return [list(text)]
     text = text.replace("\r\n", "\n")
     for character in LINE_BREAKS:
@@ -32,7 +32,7 @@ def cells_of(text: str) -> list[str]:
 
 
 def bare(cell: str) -> str:
-    """A cell's characters without those that change nothing in a drawing: variation selectors, skin tones, invisible ones."""
+    """A cell's characters without those that change no drawing: variation selectors, skin tones, invisible ones."""
     if len(cell) == 1:
         return cell
     from lumek.core.joining import is_invisible, is_tone
@@ -44,7 +44,7 @@ def _cells(line: str) -> list[str]:
     for character in line:
         if character < " " or "\x7f" <= character < "\xa0":
             _check(character, line)
-    if not line or max(line) < FIRST_MARK and "\xad" not in line:
+    if not line or (max(line) < FIRST_MARK and "\xad" not in line):
         return list(line)
     from lumek.core.joining import joined  # large, and not needed by most programs
 

@@ -112,7 +112,7 @@ def parse(text: str, source: str) -> Hookup:
 def _checked(model: type[Model], raw: Any, source: str, table: str, inner: str) -> Model:
     """The model of a table; `table` is its name in the file and `inner` begins those of the tables in it."""
     try:
-        return model.model_validate(raw)
+        return model.model_validate(raw, context=Path(source).parent)
     except ValidationError as problem:
         errors = problem.errors(include_url=False)
     # A misspelt key is also a missing one: say the former.

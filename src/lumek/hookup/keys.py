@@ -3,12 +3,13 @@
 An error quotes the `description` of a key; words in quotes in it are those that are possible.
 """
 
+from pathlib import Path
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from lumek.core.geometry import SIZES, Geometry
-from lumek.core.rom import rom_named
+from lumek.core.rom import ROMS, rom_named
 
 GPIO_CHIP = "/dev/gpiochip0"
 
@@ -25,7 +26,7 @@ ABOVE_SUPPLY_V = 0.3
 """By so much more than its own supply a pin that is not tolerant bears, on most parts (absolute maximum ratings)."""
 
 Size = Annotated[str, AfterValidator(lambda size: Geometry(size).size)]
-RomName = Annotated[str, AfterValidator(lambda name: rom_named(name).name)]
+RomName = Annotated[str, AfterValidator(lambda name, info: _rom(name, info.context))]
 Level = Literal[0, 1]
 Volts = Annotated[float, Field(ge=0.5, le=30)]
 Ohms = Annotated[float, Field(ge=0.1, le=10_000_000)]
@@ -51,6 +52,14 @@ HERTZ = "hertz, 1000 to "
 SWITCH = "true or false"
 KINDS = "'backpack', 'direct' or 'shift-register'"
 SIZE = f"one of {', '.join(repr(size) for size in SIZES)}"
+
+
+def _rom(name: str, folder: Path | None) -> str:
+    """A ROM, or the path of its file, which is found from the folder of the hookup file."""
+    if name not in ROMS and folder is not None and name.endswith(".toml"):
+        name = str(folder / name)
+    rom_named(name)
+    return name
 
 
 class Table(BaseModel):

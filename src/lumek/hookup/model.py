@@ -103,7 +103,7 @@ class Module(Table):
     """[panel], or [panels.NAME]: the module, and how it is hooked up."""
 
     size: Size = Field(description=SIZE)
-    rom: RomName = Field("A00", description="'A00' or 'A02'")
+    rom: RomName = Field("A00", description="'A00', 'A02', or the path of a ROM file, as 'c40.toml'")
     volts: Annotated[float, Field(ge=2.7, le=5.5)] = Field(5.0, description="volts, 2.7 to 5.5")
     milliamps: Milliamps | None = Field(None, description=f"{MILLIAMPS}, without backlight, from the module's sheet")
     oscillator_hz: Annotated[int, Field(ge=50_000, le=1_000_000)] | None = Field(

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from lumek.core.rom import rom_named
 from lumek.hookup.electric import written
 from lumek.hookup.file import Hookup
 from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, REGISTER_PINS
@@ -99,7 +100,7 @@ def title(hookup: Hookup, name: str) -> str:
         how = f"lines of {wiring.chip}"
     else:
         how = f"{wiring.part.upper()} on {wiring.leads}"
-    return f"{module.size}, ROM {module.rom}, {module.volts:g} V, {module.width}-bit, {how}"
+    return f"{module.size}, ROM {rom_named(module.rom).name}, {module.volts:g} V, {module.width}-bit, {how}"
 
 
 def wires(hookup: Hookup, name: str) -> list[Wire]:

@@ -21,6 +21,9 @@ EDGE, TITLE = 24, 40
 
 PAPER, INK, FAINT = (250, 250, 246), (30, 34, 40), (120, 126, 132)
 
+NOTHING = "\u00b7"
+"""Stands for a code that draws no known character."""
+
 Dots = NDArray[np.bool_]
 
 
@@ -32,9 +35,9 @@ def rom_picture(rom: Rom, scheme: str = "meadow") -> Image.Image:
     for code, dots in enumerate(rom_patterns(rom)):
         left, top = EDGE + code % 16 * wide, EDGE + TITLE + code // 16 * high
         meaning = _meaning(rom, code)
-        _paint(draw, dots, (left, top), pitch, colours.glass if meaning != "?" else PAPER, colours.lit)
+        _paint(draw, dots, (left, top), pitch, colours.glass if meaning != NOTHING else PAPER, colours.lit)
         draw.text((left + 5 * pitch + 6, top), f"{code:02X}", INK, _font(14))
-        draw.text((left + 5 * pitch + 6, top + 22), meaning, FAINT, _font(14))
+        _write(draw, meaning, (left + 5 * pitch + 6, top + 22))
     return image
 
 
@@ -50,16 +53,12 @@ def drawings_picture(scheme: str = "meadow") -> Image.Image:
     for number, character in enumerate(shown):
         left, top = EDGE + number % across * wide, EDGE + TITLE + number // across * high
         _paint(draw, _dots_of(character), (left + 22, top), pitch, colours.glass, colours.lit)
-        if _has(character):
-            draw.text((left + 10, top + 26), character, INK, _font(18), anchor="ms")
-        else:
-            code = f"{ord(character):X}"
-            draw.text((left, top + 4), f"{code[:-2]}\n{code[-2:]}", FAINT, _font(10), spacing=2)
+        _write(draw, character, (left, top + 4))
     return image
 
 
 def drawn_characters() -> str:
-    """The characters beyond ASCII that have a drawing, in the order of their code points, and the two that A00 lacks."""
+    """The characters beyond ASCII that have a drawing, in the order of their code points, and two of ASCII."""
     return "\\~" + "".join([character for character in CHARACTERS if character > "\x7f"])
 
 
@@ -118,8 +117,8 @@ def _title(rom: Rom) -> str:
 
 
 def _meaning(rom: Rom, code: int) -> str:
-    """What a code stands for: the number of a slot, a character, or "?" where it is not known."""
-    return str(code % 8) if code < FIRST else rom.character(code) or "?"
+    """What a code stands for: the number of a slot, a character, or NOTHING where it is not known."""
+    return str(code % 8) if code < FIRST else rom.character(code) or NOTHING
 
 
 def _sheet(width: int, height: int, title: str) -> tuple[Image.Image, ImageDraw.ImageDraw]:
@@ -151,7 +150,11 @@ def _font(size: int) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
         return ImageFont.load_default(size)
 
 
-def _has(character: str) -> bool:
-    """Whether the normal font has a character: it is not drawn as one that no font has."""
-    font = _font(18)
-    return bytes(font.getmask(character)) != bytes(font.getmask("\U0010ffff"))
+def _write(draw: ImageDraw.ImageDraw, text: str, at: tuple[int, int]) -> None:
+    """A character in the normal font, or its code point where that lacks it: then it is drawn as what no font has."""
+    font = _font(17)
+    if bytes(font.getmask(text)) != bytes(font.getmask("\U0010ffff")):
+        draw.text(at, text, INK, font)
+    else:
+        code = f"{ord(text):X}"
+        draw.text(at, f"{code[:-2]}\n{code[-2:]}", FAINT, _font(10), spacing=2)

@@ -40,6 +40,9 @@ TOO_LITTLE, TOO_MUCH = 0.15, 0.85
 
 EDGES_KEPT = 20_000
 
+UNKNOWN = "\N{REPLACEMENT CHARACTER}"
+"""Stands for a code that draws no known character."""
+
 
 @dataclass(frozen=True)
 class Edge:
@@ -136,7 +139,7 @@ class Twin:
         """The text on the glass, row by row: blank when the display is off, U+FFFD where no character is known."""
         character = self.rom.character
         return [
-            "".join([character(code) or "\N{REPLACEMENT CHARACTER}" for code in row]) if chip.on else " " * len(row)
+            "".join([character(code) or UNKNOWN for code in row]) if chip.on else " " * len(row)
             for chip, row in zip(self._chips, self.cells, strict=True)
         ]
 

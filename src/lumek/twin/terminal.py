@@ -1,5 +1,7 @@
 """The simulated panel in a terminal: its dots, or its text where they do not fit."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 from rich import box
@@ -7,7 +9,9 @@ from rich.console import Console
 from rich.panel import Panel as Frame
 from rich.text import Text
 
-from lumek.twin.module import Twin
+from lumek.core.rom import FIRST
+from lumek.core.text import cells_of
+from lumek.twin.module import UNKNOWN, Twin
 from lumek.twin.picture import Colour, colours
 
 # Weights of the 2x4 dots of a Braille character above U+2800, row by row (Unicode, "Braille Patterns").
@@ -16,11 +20,12 @@ FRAME = 4
 """Columns that the frame takes; and rows, with a line below it."""
 
 
-def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame | Text:
+def terminal_view(twin: Twin, console: Console, scheme: str = "meadow", written: Sequence[str] = ()) -> Frame | Text:
     """What the panel shows, to print on this console, in the colours of the scheme.
 
     The largest that fits: every dot as half a character (20 columns take 124 characters), every eight dots as one
     Braille character (64), or the text (24). The text, too, when the console is no terminal or does not speak UTF-8.
+    written: the text, row by row, that stands in it for a drawing from a slot.
     On a console narrower than that the rows are folded, so that nothing is lost.
     """
     glass, lit, _ = colours(twin, scheme)
@@ -31,12 +36,21 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow") -> Frame
     elif image.shape[1] / 2 <= room:
         lines = braille(image)
     else:
-        lines = twin.rows
+        lines = _named(twin, written) if written else twin.rows
     style = f"{_hex(lit)} on {_hex(glass)}"
     if console.width < len(lines[0]) + FRAME:
         return Text("\n".join(lines), style=style, overflow="fold")
     text = Text("\n".join(lines), style=style, no_wrap=True)
     return Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
+
+
+def _named(twin: Twin, written: Sequence[str]) -> list[str]:
+    """The text on the glass, with what was written where a slot shows."""
+    rows = []
+    for text, codes, names in zip(twin.rows, twin.cells, map(cells_of, written), strict=True):
+        cells = zip(cells_of(text), codes, names, strict=True)
+        rows.append("".join([name if code < FIRST and seen == UNKNOWN else seen for seen, code, name in cells]))
+    return rows
 
 
 def _image(twin: Twin) -> NDArray[np.bool_]:
