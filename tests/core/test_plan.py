@@ -1,46 +1,71 @@
 """Plans, carried out by the few lines of controller that they need."""
 
+from collections.abc import Iterator
+
 from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek.core.geometry import SIZES, Geometry
 from lumek.core.instructions import Step, Timing
-from lumek.core.plan import Picture, plan
+from lumek.core.plan import NOWHERE, Picture, plan
 
 
-def carried_out(steps: list[Step], picture: Picture, geometry: Geometry) -> Picture:
-    """What a picture becomes by these steps."""
+def carried_out(steps: list[Step], picture: Picture, geometry: Geometry) -> Iterator[Picture]:
+    """What a picture becomes by each of these steps."""
     picture = picture.copy()
+    in_cgram = False
     for step in steps:
         code = step.data[0]
-        if step.rs:
+        way = -1 if picture.leftward else 1
+        if step.rs and in_cgram:
+            for byte in step.data:
+                slot, row = divmod(picture.counter, 8)
+                rows = bytearray(picture.glyphs[slot] or bytes(8))
+                rows[row] = byte
+                picture.glyphs[slot] = bytes(rows)
+                picture.counter = (picture.counter + way) % 64
+        elif step.rs:
             for byte in step.data:
                 picture.codes[picture.counter] = byte
-                picture.counter = (picture.counter + 1) % 80
-        elif code >= 0x80:
-            picture.counter = geometry.index_of(code - 0x80)
+                picture.counter = (picture.counter + way) % 80
+        elif code >= 0x40:
+            in_cgram = code < 0x80
+            picture.counter = code - 0x40 if in_cgram else geometry.index_of(code - 0x80)
         elif code == 0x01:
             picture.codes[:] = b" " * 80
             picture.shift = picture.counter = 0
+            picture.leftward = in_cgram = False
         elif code in (0x18, 0x1C):
             picture.shift = (picture.shift + (1 if code == 0x1C else -1)) % geometry.ring
+        elif code in (0x04, 0x06):
+            picture.leftward = code == 0x04
         else:
             assert code & 0xF8 == 0x08
             picture.on, picture.underline, picture.blink = (bool(code & bit) for bit in (4, 2, 1))
-    return picture
+        result = picture.copy()
+        result.counter = NOWHERE if in_cgram else picture.counter
+        yield result
 
 
 @st.composite
 def pictures(draw: st.DrawFn, ring: int) -> Picture:
     picture = Picture()
-    picture.codes[:] = draw(st.one_of(st.just(b" " * 80), st.lists(st.sampled_from(b" ab"), min_size=80, max_size=80)))
+    codes = draw(st.sampled_from((b"ab", b"ab\0\1\2", bytes(range(8)))))
+    picture.codes[:] = draw(st.one_of(st.just(b" " * 80), st.lists(st.sampled_from(codes), min_size=80, max_size=80)))
+    picture.glyphs = [draw(st.sampled_from((b"\x00\x1f" * 4, b"\x1f" * 8, b"\x00\x1f\x1f\x00" * 2))) for _ in range(8)]
     picture.shift, picture.counter = draw(st.integers(0, ring - 1)), draw(st.integers(0, 79))
     picture.on, picture.underline, picture.blink = draw(st.tuples(st.booleans(), st.booleans(), st.booleans()))
+    picture.leftward = draw(st.booleans())
     return picture
 
 
 def state(picture: Picture) -> list[object]:
-    return [getattr(picture, name) for name in ("codes", "shift", "on", "underline", "blink")]
+    return [getattr(picture, name) for name in ("codes", "shift", "on", "underline", "blink", "leftward", "glyphs")]
+
+
+def seen(picture: Picture) -> list[object]:
+    """What each cell draws."""
+    return [code if code > 7 else picture.glyphs[code] for code in picture.codes]
 
 
 @given(st.data(), st.sampled_from(sorted(SIZES)))
@@ -48,13 +73,24 @@ def test_a_plan_leads_to_what_is_wanted_and_sends_only_what_differs(data: st.Dat
     geometry = Geometry(size)
     shown, wanted = data.draw(pictures(geometry.ring)), data.draw(pictures(geometry.ring))
     wanted.counter = data.draw(st.sampled_from((None, wanted.counter)))
+    for slot in data.draw(st.sets(st.integers(0, 7))) - {*wanted.codes}:
+        wanted.glyphs[slot] = None
     steps, after = plan(shown, wanted, geometry, Timing())
-    reached = carried_out(steps, shown, geometry)
-    assert state(reached) == state(after) == state(wanted)
+    moments = [shown, *carried_out(steps, shown, geometry)]
+    reached = moments[-1]
+    assert state(reached) == state(after)
+    assert state(after)[:-1] == state(wanted)[:-1]
+    assert all(now == then for now, then in zip(after.glyphs, wanted.glyphs, strict=True) if then)
     assert reached.counter == after.counter
     assert wanted.counter in (None, after.counter)
-    written = sum(len(step.data) for step in steps if step.rs)
-    assert written <= sum(a != b for a, b in zip(shown.codes, wanted.codes, strict=True))
+    cells = [(a, b) for a, b in zip(shown.codes, wanted.codes, strict=True) if a != b]
+    rows = sum(a != b for pair in zip(shown.glyphs, after.glyphs, strict=True) for a, b in zip(*pair, strict=True))
+    blanked = sum(max(pair) < 8 for pair in cells) if rows else 0
+    assert sum(len(step.data) for step in steps if step.rs) <= len(cells) + blanked + 2 * rows
     assert plan(after, wanted, geometry, Timing())[0] == []
     if shown.on != wanted.on:  # off first of all, or on last of all
         assert steps[-wanted.on].data[0] & 0xF8 == 0x08
+    # Whatever stands in between, no cell draws anything but what it did, what it will, or nothing.
+    for before, now, then, code, new in zip(seen(shown), zip(*map(seen, moments), strict=True), seen(after), shown.codes,
+                                            wanted.codes, strict=True):  # fmt: skip
+        assert code == new or {*now} <= {before, then, ord(" ")}

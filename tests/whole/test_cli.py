@@ -22,12 +22,11 @@ def test_show_prints_the_panel_draws_it_and_tells_what_it_could_not(
     capsys: pytest.CaptureFixture[str], tmp_path: Path
 ) -> None:
     file = tmp_path / "panel.png"
-    code, out, err = run(capsys, "show", "Good morning, bees", "34.8 °C ½ ů", "--size", "16x2", "--picture", file)
-    assert (code, out.splitlines()[1:-1]) == (0, ["│ Good morning, be │", "│ 34.8 °C ? u      │"])
+    code, out, err = run(capsys, "show", "Good morning, bees", "34.8 °C ½ 漢", "--size", "16x2", "--picture", file)
+    assert (code, out.splitlines()[1:-1]) == (0, ["│ Good morning, be │", "│ 34.8 °C ½ ?      │"])
     assert err.splitlines() == [
+        "lumek: ROM A00 lacks '漢' and there is no drawing of it: '?' stands for it",
         "lumek: row 0 is cut at 16 of 18 characters",
-        "lumek: ROM A00 lacks '½': '?' is shown instead",
-        "lumek: ROM A00 lacks 'ů': 'u' is shown instead",
     ]
     assert int.from_bytes(file.read_bytes()[16:20], "big") > 800  # the width in a PNG's header
 
@@ -35,14 +34,16 @@ def test_show_prints_the_panel_draws_it_and_tells_what_it_could_not(
 def test_demo_ends_by_itself_and_prints_the_last_view(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     code, out, err = run(capsys, "demo", "--picture", tmp_path / "demo.png", "--scheme", "dusk")
     assert (code, err, out.count("╭")) == (0, "", 1)
-    assert "Hive 3         23:50" in out
+    assert "🐝 Hive 3       23:50" in out
     assert "no violations of a data sheet" in out
     assert (tmp_path / "demo.png").stat().st_size > 1000
 
 
 MISTAKES = [
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
-    ("show", 2, "Missing argument 'TEXT...'. (lumek show --help says more)"),
+    ("show", 2, "say what to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help says more)"),
+    ("show a --rom-chart", 2, "show a chart alone"),
+    ("show a --rom x.toml", 2, "ROM file x.toml cannot be read: No such file"),
     ("show a b c --size 16x2", 2, "3 rows of text are too many for 16x2: give at most 2"),
     ("show a --address 0x27", 2, "--address 0x27 needs --bus N"), ("demo --speed 0", 2, "0.0 is not in the range x>0"),
     ("show a --bus 1 --address twenty", 2, "'twenty' is not a number: write it as 39 or 0x27"),

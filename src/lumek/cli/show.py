@@ -3,7 +3,6 @@
 from pathlib import Path
 
 import click
-from rich.console import Console
 
 from lumek import Backpack, Panel, simulate
 from lumek.cli.options import hookup_options, picture_options, rom_option, whole_number, write_picture, writing
@@ -47,6 +46,8 @@ def command(
     lumek show "Hive 3" --bus 1 --address 0x27
     lumek show --rom-chart --rom A02
     """  # noqa: D301
+    from rich.console import Console
+
     from lumek.twin.terminal import terminal_view
 
     if rom_chart or drawings:
@@ -93,6 +94,8 @@ def command(
 
 def show_chart(rom: Rom | None, picture: Path | None, scheme: str) -> None:
     """The chart of a ROM, or of the drawings, in the terminal and as a picture."""
+    from rich.console import Console
+
     from lumek.twin.chart import drawings_picture, drawings_view, rom_picture, rom_view
 
     console = Console()
