@@ -338,7 +338,7 @@ class Panel:
         while self._cells.lost:
             written, shown, drawn = self._cells.lost.pop(0)
             why = "all eight slots are taken" if drawn else "there is no drawing of it"
-            notice(f"ROM {self._rom.name} lacks {written!r} and {why}: {shown!r} stands for it")
+            notice(f"ROM {self._rom.name} lacks '{written}' and {why}: '{shown}' stands for it")
 
 
 class Together:

@@ -91,6 +91,6 @@ def test_a_plan_leads_to_what_is_wanted_and_sends_only_what_differs(data: st.Dat
     if shown.on != wanted.on:  # off first of all, or on last of all
         assert steps[-wanted.on].data[0] & 0xF8 == 0x08
     # Whatever stands in between, no cell draws anything but what it did, what it will, or nothing.
-    for before, now, then, code, new in zip(seen(shown), zip(*map(seen, moments), strict=True), seen(after), shown.codes,
-                                            wanted.codes, strict=True):  # fmt: skip
-        assert code == new or {*now} <= {before, then, ord(" ")}
+    cells = zip(seen(shown), zip(*map(seen, moments), strict=True), seen(after), strict=True)
+    for code, new, (before, between, then) in zip(shown.codes, wanted.codes, cells, strict=True):
+        assert code == new or {*between} <= {before, then, ord(" ")}

@@ -1,6 +1,7 @@
 """The same work for MicroPython and CPython: what goes over bus, lines and SPI is printed, a line for each call."""
 
 import lumek
+from lumek import Glyph, Text, number, numbers
 from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
 from lumek.ports.three_lines import SerialLines
 
@@ -68,7 +69,49 @@ class Pwm:
         print("duty", duty)
 
 
+def draw(panel):
+    """Drawings that come and go, more of them than there are slots."""
+    panel[:] = "жñłώ½ąř€ğ✓\ne\u0301 x\u0304 q\u0323\u0307 ❤\ufe0f 🐝"
+    panel.glyphs.prefer("✓", 2)
+    panel[0, 0:3] = ""
+    bee = Glyph("""
+        .....
+        .#.#.
+        #####
+        .###.
+        #####
+        .###.
+        ..#..
+        .....""")
+    for glyph in (bee, ~bee, bee.shifted(1, -1, around=True), bee.mirrored() & bee.upended() | bee - bee.inverted()):
+        panel.glyphs["🐝"] = glyph
+    panel[-1] = ["a", bee, Glyph([0] * 8), Glyph([31] * 8), "🐝"]
+    panel.leftward = True
+    panel[0, :6] = "ключ"
+    panel[0, 6:] = Text("Waben und Bienen im Garten", align="centre", wrap=True, leftward=False)
+    panel.leftward = False
+    del panel.glyphs["🐝"]
+    for place, (written, shown) in sorted(panel.compromises.items()):
+        print(place, written, shown)
+    print("|".join(panel.rows), repr(bee), len(panel.glyphs))
+
+
+def count(panel):
+    """Numbers of all kinds, in all forms."""
+    values = [0, -0.0, 41.4159, -1234567.5, 1e-7, 99.995, 2.5, 12345678901234567890, 0.1 + 0.2, 1 / 3, 1e22, None]
+    values += [float("nan"), float("inf"), float("-inf")]
+    for value in values:
+        line = [number(value, 7), number(value, 9, 2, unit=" kg"), number(value, 9, 1, notation="prefix", unit="W")]
+        line += [number(value, 9, 3, notation="scientific"), number(value, 12, 1, group=".", point=",", plus=True)]
+        print("|".join(line))
+    print(numbers(values, 12, 2), number(-3054, 10, base=16, digits=6), number(182, 9, base=2, group="_"))
+    panel[0, 0:6] = 41.37
+    panel[0, -4:] = None
+
+
 def work(panel):
+    draw(panel)
+    count(panel)
     panel[:] = "Good morning,\nbees! 34.8°C\n41.42 kg ½ Žluťoučký\nПривет アリ"
     panel[0, 0:8] = "Hive 3"
     panel[-1, -1] = "é"

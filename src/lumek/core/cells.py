@@ -9,7 +9,7 @@ from collections import namedtuple
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.glyph import Glyph
 from lumek.core.plan import BLANKS
-from lumek.core.rom import FIRST, REPLACEMENT, Rom
+from lumek.core.rom import BLANK, FIRST, REPLACEMENT, Rom
 from lumek.core.slots import COUNT, Slots
 from lumek.core.text import bare
 
@@ -29,10 +29,11 @@ PICTURED = "\ufffc"
 
 ROW_BITS = 0x1F
 
-Look = namedtuple("Look", ("code", "shown", "rows", "rank"))
-"""How a content is shown: a drawing (`rows`) when a slot can be had, else a code of the ROM and what that shows.
+Look = namedtuple("Look", ("code", "instead", "rows", "rank"))
+"""How a content is shown: by a drawing (`rows`), when it finds a slot; without one by a code of the ROM.
 
-rank: who comes first when there are too few slots, the lowest first.
+instead: what that code draws, where it is not what was written. rank: who comes first when there are too few slots, the
+lowest first.
 """
 
 
@@ -117,10 +118,11 @@ class Cells:
                 wanted = self._first(number, order)
             places = slots.give(wanted)
             for index in order:
-                look = drawn[index]
-                codes[index] = places.get(look.rows, look.code)
-                if look.rows not in places:
-                    self._lose(self._contents[number][index], look)
+                if drawn[index].rows in places:
+                    codes[index] = places[drawn[index].rows]
+                else:
+                    codes[index], instead = self._nearest(self._contents[number][index])
+                    self._lose(self._contents[number][index], instead, True)
             pictures[number].glyphs = slots.drawings()
         self._redrawn = []
 
@@ -146,8 +148,11 @@ class Cells:
             for column, index in enumerate(indexes):
                 content = self._contents[controller][index]
                 look = self._looks.get(content) or self._look(content)
-                if look.shown != _text(content) and self.codes[controller][index] >= COUNT:
-                    found[row, column] = (_text(content), look.shown)
+                instead = look.instead
+                if look.rows is not None and self.codes[controller][index] >= COUNT:
+                    instead = self._nearest(content)[1]
+                if instead:
+                    found[row, column] = (_text(content), instead)
         return found
 
     def read(self, memories: "Sequence[tuple[bytes, bytes, int]]") -> list[str]:
@@ -188,33 +193,36 @@ class Cells:
     def _look(self, content: "Content") -> Look:
         """How a content is to be shown, which is then known."""
         look = self._looks[content] = self._found(content)
-        if look.rows is None and look.shown != _text(content):
-            self._lose(content, look)
+        if look.instead:
+            self._lose(content, look.instead, False)
         return look
 
     def _found(self, content: "Content") -> Look:
-        rom = self._rom
         if isinstance(content, Glyph):
-            glyph: Glyph | None = content
-            code, shown = rom.find(REPLACEMENT)
-            rank = 0
-        else:
-            character = bare(content)
-            glyph = self.glyphs.get(character)
-            code, shown = rom.find(character)
-            if glyph is None and shown == character:
-                return Look(code, content, None, 0)
-            rank = self._ranks.get(character, 0)
-        if glyph is not None:
-            rows: bytes | None = glyph.rows
-        else:
-            from lumek.core.drawings import drawing_of  # large, and not needed by most programs
+            return self._drawing(content.rows, 0)
+        character = bare(content)
+        rank = self._ranks.get(character, 0)
+        if character in self.glyphs:
+            return self._drawing(self.glyphs[character].rows, rank)
+        code = self._rom.code(character)
+        if code is not None:
+            return Look(code, "", None, 0)
+        from lumek.core.drawings import drawing_of  # large, and not needed by most programs
 
-            rows = drawing_of(character)
-        matching = None if rows is None else rom.matching(rows)
-        if matching is not None:
-            return Look(matching, _text(content), None, 0)
-        return Look(code, shown, rows, rank)
+        rows = drawing_of(character)
+        if rows is not None:
+            return self._drawing(rows, rank)
+        code, instead = self._nearest(content)
+        return Look(code, instead, None, 0)
+
+    def _drawing(self, rows: bytes, rank: int) -> Look:
+        """The look of a drawing, which needs no slot when the ROM has just this one."""
+        code = self._rom.matching(rows)
+        return Look(BLANK, "", rows, rank) if code is None else Look(code, "", None, 0)
+
+    def _nearest(self, content: "Content") -> tuple[int, str]:
+        """The code that stands for a content that has no drawing, or no slot for it, and what that draws."""
+        return self._rom.find(REPLACEMENT if isinstance(content, Glyph) else bare(content))
 
     def _look_again(self, character: str) -> None:
         """Forget how a character is shown, and place it anew where it stands."""
@@ -230,9 +238,9 @@ class Cells:
                     if look.rows is not None:
                         self._drawn[controller][index] = look
 
-    def _lose(self, content: "Content", look: Look) -> None:
-        """Note, once, that a content is not shown as written."""
-        loss = (_text(content), look.shown, look.rows is not None)
+    def _lose(self, content: "Content", instead: str, drawn: bool) -> None:
+        """Note, once, that something stands for a content; `drawn` when that has a drawing, but no slot."""
+        loss = (_text(content), instead, drawn)
         if loss not in self._told:
             self._told.append(loss)
             self.lost.append(loss)

@@ -4,7 +4,7 @@ Packed, a drawing is five bytes, in which its eight rows of five bits follow eac
 """
 
 from lumek.core.drawing_table import CHARACTERS, DOTS
-from lumek.core.letters import SAME_SHAPE
+from lumek.core.letters import same_shape
 
 SIZE = 5
 
@@ -15,7 +15,7 @@ def drawing_of(character: str) -> bytes | None:
         return None
     at = CHARACTERS.find(character)
     if at < 0:
-        at = CHARACTERS.find(SAME_SHAPE.get(character, "\0"))
+        at = CHARACTERS.find(same_shape(character) or "\0")
     return None if at < 0 else unpacked(DOTS[SIZE * at : SIZE * at + SIZE])
 
 

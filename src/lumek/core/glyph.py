@@ -154,11 +154,17 @@ def _rows_of_art(art: str) -> list[int]:
 
 def _row(number: int, row: "Any") -> int:
     """A row as a number, given as one or as five dots."""
-    if hasattr(row, "__len__"):
+    try:
         dots = list(row)
-        if len(dots) != COLUMNS or any(dot not in (0, 1) for dot in dots):
-            raise GlyphError(f"row {number} of the glyph is {dots!r}: give {COLUMNS} booleans")
-        return sum([1 << COLUMNS - 1 - at for at, dot in enumerate(dots) if dot])
+    except TypeError:
+        return _checked(number, row)
+    if len(dots) != COLUMNS or any(dot not in (0, 1, False, True) for dot in dots):  # MicroPython: False is not 0
+        raise GlyphError(f"row {number} of the glyph is {dots!r}: give {COLUMNS} booleans")
+    return sum([1 << COLUMNS - 1 - at for at, dot in enumerate(dots) if dot])
+
+
+def _checked(number: int, row: "Any") -> int:
+    """A row that is a number."""
     try:
         value = int(row)
     except (TypeError, ValueError):

@@ -69,8 +69,13 @@ class Rom:
 
     def code(self, character: str) -> int | None:
         """The code that draws exactly this character, or None when the ROM lacks it."""
-        code, shown = self.find(character)
-        return code if shown == character else None
+        code = self._drawn(character)
+        if code is None:
+            from lumek.core.letters import same_shape  # needed only by programs that go beyond their ROM
+
+            if same_shape(character):
+                return self._drawn(same_shape(character))
+        return code
 
     def find(self, character: str) -> tuple[int, str]:
         """The code to write for a character, and the character that it stands for on the panel.
@@ -103,19 +108,17 @@ class Rom:
         return None if at < 0 else FIRST + at // len(wanted)
 
     def _search(self, character: str) -> tuple[int, str]:
-        code = self._drawn(character)
+        code = self.code(character)
         if code is not None:
             return code, character
         if len(character) > 1:  # a letter with its marks, an emoji with others: the first says the most
-            code, shown = self.find(character[0])
-            return code, shown
-        from lumek.core.letters import SAME_SHAPE, nearest_letters  # large, and not needed by most programs
+            return self.find(character[0])
+        from lumek.core.letters import nearest_letters
 
-        same = SAME_SHAPE.get(character)
         for letter in nearest_letters(character):
             code = self._drawn(letter)
             if code is not None:
-                return code, character if letter == same else letter
+                return code, letter
         code = self._drawn(REPLACEMENT)
         return (BLANK, " ") if code is None else (code, REPLACEMENT)
 
