@@ -2,7 +2,7 @@
 
 import csv
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from importlib.resources import files
 
 from rich.console import Console
@@ -18,12 +18,15 @@ def reading_at(time: str) -> dict[str, str]:
         return next(reading for reading in csv.DictReader(file) if reading["time"] == time)
 
 
-def show(twin: Twin | None, scheme: str = "meadow") -> None:
-    """Print what a simulated panel shows, and whether it was treated well; nothing for a real one."""
+def show(twin: Twin | None, scheme: str = "meadow", written: Sequence[str] = ()) -> None:
+    """Print what a simulated panel shows, and whether it was treated well; nothing for a real one.
+
+    written: its rows, which stand for drawings where the terminal can only show text.
+    """
     if twin is None:
         return
     console = Console()
-    console.print(terminal_view(twin, console, scheme))
+    console.print(terminal_view(twin, console, scheme, written))
     for violation in twin.violations:
         console.print(str(violation))
 

@@ -30,6 +30,7 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from typing import Any
 
+    from lumek.core.levels import level
     from lumek.core.numbers import number, numbers
     from lumek.hookup.attach import attach, attach_all
     from lumek.lights.lamps import LineLight
@@ -62,6 +63,7 @@ __all__ = [
     "TextError",
     "attach",
     "attach_all",
+    "level",
     "number",
     "numbers",
     "simulate",
@@ -69,7 +71,7 @@ __all__ = [
 
 
 LATER = {"Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
-         "LineLight": "lights.lamps", "number": "core.numbers", "numbers": "core.numbers",
+         "LineLight": "lights.lamps", "number": "core.numbers", "numbers": "core.numbers", "level": "core.levels",
          "attach": "hookup.attach", "attach_all": "hookup.attach"}  # fmt: skip
 """A program needs one of these; it is loaded when it is asked for, which saves memory on a microcontroller."""
 
