@@ -94,7 +94,8 @@ EXAMPLES = {
     "attached": ["│ Weight      41.40 kg │", "│ Foragers  85/min │"],
     "wide_panel": ["│ Hive 3     06:00 10:00 14:00 18:00 22:00 │", "│ Foragers       0    75   127    43     0 │"],
     "shift_register": ["│ Shutter closed   │", "│ Shutter open     │"], "colour_backlight": ["│ Battery    06:00 │"],
-    "labels_in_four_languages": ["│ Łąka i źródło         │", "│ Mέλι                  │"], "animated_battery": ["31 bytes"],
+    "labels_in_four_languages": ["│ Łąka i źródło         │", "│ Mέλι                  │"],
+    "animated_battery": ["31 bytes"],
     "number_gallery": ["│ Hive 3    -0.254 kg  │", "│ bin        1011 0110 │", "│ <<<<<< -2.5e9 -2.5Gg │"],
 }  # fmt: skip
 

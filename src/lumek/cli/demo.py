@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek import Panel, simulate
+from lumek import Panel, level, simulate
 from lumek.cli.options import picture_options, rom_option, write_picture
 
 if TYPE_CHECKING:
@@ -80,6 +80,7 @@ def write_values(panel: Panel, reading: dict[str, str]) -> None:
         panel[2, 6:10] = f"{float(reading['brood_c']):4.1f}"
         panel[2, 14:17] = f"{int(reading['hum_hz']):3}"
         panel[3, 8:11] = f"{int(reading['foragers_per_min']):3}"
+        panel.glyphs["🔋"] = level("🔋", float(reading["battery_percent"]) / 100)
         panel[3, 16:19] = f"{int(reading['battery_percent']):3}"
 
 

@@ -178,7 +178,7 @@ class Cells:
         """The eight drawings that get a slot when more are wanted.
 
         What was given precedence comes first, then what is on the glass, then what stood there before, then what
-        stands nearest to the beginning.
+        is read first.
         """
         drawn, slots = self._drawn[number], self._slots[number]
         glass = [index for row in range(self._geometry.rows) for index in self._grid[row]
@@ -186,7 +186,8 @@ class Cells:
         best: dict[bytes, tuple[int, bool, bool, int]] = {}
         for index in order:
             rows = drawn[index].rows
-            place = (drawn[index].rank, index not in glass, not slots.shows(rows), index)
+            seen = index in glass
+            place = (drawn[index].rank, not seen, not slots.shows(rows), glass.index(index) if seen else index)
             best[rows] = min(place, best.get(rows, place))
         return sorted(best, key=lambda rows: best[rows])[:COUNT]
 
