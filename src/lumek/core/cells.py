@@ -91,21 +91,26 @@ class Cells:
             controller = self._geometry.controller_of(row)
             indexes, contents, codes = self._grid[row], self._contents[controller], self.codes[controller]
             drawn = self._drawn[controller]
-            line: Sequence[Content] = lines[number] if number < len(lines) else ""
-            for place, column in enumerate(columns):
-                index = indexes[column]
-                content = contents[index] = line[place] if place < len(line) else " "
-                look = looks.get(content) or self._look(content)
-                codes[index] = look.code
-                if look.rows is not None:
-                    drawn[index] = look
-                elif drawn:
-                    drawn.pop(index, None)
+            if len(columns) < len(indexes):
+                indexes = [indexes[column] for column in columns]
+            line: list[Content] = list(lines[number])[: len(columns)] if number < len(lines) else []
+            line += [" "] * (len(columns) - len(line))
+            for index, content in zip(indexes, line):  # noqa: B905  MicroPython's zip has no strict
+                if contents[index] != content:
+                    contents[index] = content
+                    look = looks.get(content) or self._look(content)
+                    codes[index], _, picture, _ = look
+                    if picture is not None:
+                        drawn[index] = look
+                    elif drawn:
+                        drawn.pop(index, None)
 
     def settle(self, pictures: "list[Picture]") -> None:
         """Give slots to the drawings that the cells ask for, or the next best code where eight do not do."""
         for number, slots in enumerate(self._slots):
             drawn, codes = self._drawn[number], self.codes[number]
+            if not drawn and not slots.in_use:
+                continue
             order = sorted(drawn)
             wanted: list[bytes] = []
             for index in order:

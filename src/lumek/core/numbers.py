@@ -35,9 +35,6 @@ MISSING, NOT_A_NUMBER, INFINITE = ("--", "-"), ("nan", "?"), "∞"
 FLOAT_DIGITS = {2: 3, 4: 6, 8: 15}
 """Bytes of a float: the decimal digits that it surely keeps (IEEE 754, binary16, binary32 and binary64)."""
 
-MOST_DIGITS = 400
-"""More are never written before the point: no panel has room for them."""
-
 OWN_FLOAT = 8 if 1.0 + 1e-10 != 1.0 else 4
 """Bytes of this Python's floats; boards often have the smaller ones."""
 
@@ -177,7 +174,7 @@ class _Style:
         elif self._notation == "prefix":
             return self._prefixed(top, bottom, meant, room) or self.overflow(top < 0, width)
         else:
-            body = "".join(self._plain(top, bottom, meant, _within(room), room))
+            body = "".join(self._plain(top, bottom, meant, _within(room), room, room))
         return body + unit if body else self.overflow(top < 0, width)
 
     def parts(self, value: "Any", before: int, after: int) -> tuple[str, str]:
@@ -188,7 +185,7 @@ class _Style:
         if self._marks(value):
             return "", ""
         top, bottom, meant = _ratio(value)
-        return self._plain(top, bottom, meant, lambda a, b: a <= before and b <= after, after)
+        return self._plain(top, bottom, meant, lambda a, b: a <= before and b <= after, before, after)
 
     def overflow(self, negative: bool, width: int) -> str:
         """What fills the place of a number that does not fit."""
@@ -212,9 +209,12 @@ class _Style:
         return ()
 
     def _plain(
-        self, top: int, bottom: int, meant: int | None, fits: "Callable[[int, int], bool]", most: int
+        self, top: int, bottom: int, meant: int | None, fits: "Callable[[int, int], bool]", room: int, most: int
     ) -> tuple[str, str]:
-        """The number in decimals, as what stands before the point and the rest; both empty when nothing fits."""
+        """The number in decimals, as what stands before the point and the rest; both empty when nothing fits.
+
+        room: no more digits than this stand before the point. most: no more decimals are tried.
+        """
         if self._decimals is not None:
             most = min(most, self._decimals)
         elif meant is not None:
@@ -222,7 +222,7 @@ class _Style:
         for digits in range(self._digits, 0, -1):
             for places in range(most, -1, -1):
                 rounded = _rounded(abs(top) * 10**places, bottom)
-                if rounded >= 10 ** (MOST_DIGITS + places):
+                if rounded >= 10 ** (max(room, 0) + places):
                     return "", ""
                 text = str(rounded)
                 text = "0" * (places + digits - len(text)) + text
@@ -261,7 +261,7 @@ class _Style:
         while True:
             free = max(0, room - len(PREFIXES[power]))
             scaled = top * 10 ** max(-power, 0), bottom * 10 ** max(power, 0)
-            before, after = self._plain(*scaled, meant, _within(free), free)
+            before, after = self._plain(*scaled, meant, _within(free), free, free)
             if power == 30 or "".join([digit for digit in before if digit.isdigit()]) != "1000":
                 return before and before + after + blanks + PREFIXES[power] + name
             power += 3  # it was rounded up to the next prefix

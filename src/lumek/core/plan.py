@@ -86,8 +86,10 @@ def plan(
             changed, pen.counter, pen.leftward, shift = [], 0, False, 0
     pen.turn(wanted.leftward)
 
-    redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
-    after.glyphs = [now or before for now, before in zip(wanted.glyphs, shown.glyphs)]  # noqa: B905  MicroPython
+    redrawn: list[int] = []
+    if wanted.glyphs != shown.glyphs:
+        redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
+        after.glyphs = [now or before for now, before in zip(wanted.glyphs, shown.glyphs)]  # noqa: B905  MicroPython
     if redrawn:
         leaving = [i for i in changed if codes[i] in redrawn]
         # A cell that goes from one such slot to another is blank while both change.
@@ -169,9 +171,14 @@ def _row(rows: bytes | None, number: int) -> int:
 def _runs(places: list[int], stride: int) -> list[tuple[int, int]]:
     """The ascending places as (first, end) of runs, in which neighbours are at most `stride` apart."""
     runs: list[tuple[int, int]] = []
+    first = end = -stride
     for place in places:
-        if runs and place - runs[-1][1] < stride:
-            runs[-1] = (runs[-1][0], place + 1)
+        if place - end < stride:
+            end = place + 1
         else:
-            runs.append((place, place + 1))
+            if end > 0:
+                runs.append((first, end))
+            first, end = place, place + 1
+    if end > 0:
+        runs.append((first, end))
     return runs

@@ -14,11 +14,12 @@ class Slots:
     def __init__(self) -> None:
         self._held: list[bytes | None] = [None] * COUNT
         self._unused_longest = list(range(COUNT))
-        self._used: list[int] = []
+        self.in_use: list[int] = []
+        """The slots whose drawing stands on the panel."""
 
     def shows(self, rows: bytes) -> bool:
         """Whether a drawing stands on the panel."""
-        return any(self._held[slot] == rows for slot in self._used)
+        return any(self._held[slot] == rows for slot in self.in_use)
 
     def redraw(self, rows: bytes, other: bytes) -> None:
         """Let another drawing have the slot of this one, if there is one and the other has none."""
@@ -33,10 +34,10 @@ class Slots:
             if rows not in places:
                 places[rows] = free.pop(0)
                 self._held[places[rows]] = rows
-        self._used = sorted(places.values())
-        self._unused_longest = [slot for slot in self._unused_longest if slot not in self._used] + self._used
+        self.in_use = sorted(places.values())
+        self._unused_longest = [slot for slot in self._unused_longest if slot not in self.in_use] + self.in_use
         return places
 
     def drawings(self) -> list[bytes | None]:
         """What each slot must hold, None for the unused."""
-        return [rows if slot in self._used else None for slot, rows in enumerate(self._held)]
+        return [rows if slot in self.in_use else None for slot, rows in enumerate(self._held)]

@@ -16,11 +16,10 @@ def lines_of(text: str) -> list[list[str]]:
     invisible characters belong to the cell before them. Raises CharacterError for a control character other than a
     line break.
     """
-    if text and min(text) >= " " and max(text) < "\x7f":
-        return [list(text)]
     text = text.replace("\r\n", "\n")
     for character in LINE_BREAKS:
-        text = text.replace(character, "\n")
+        if character in text:
+            text = text.replace(character, "\n")
     return [_cells(line) for line in text.split("\n")]
 
 
@@ -41,10 +40,12 @@ def bare(cell: str) -> str:
 
 
 def _cells(line: str) -> list[str]:
+    if not line or (min(line) >= " " and max(line) < "\x7f"):
+        return list(line)
     for character in line:
         if character < " " or "\x7f" <= character < "\xa0":
             _check(character, line)
-    if not line or (max(line) < FIRST_MARK and "\xad" not in line):
+    if max(line) < FIRST_MARK and "\xad" not in line:
         return list(line)
     from lumek.core.joining import joined  # large, and not needed by most programs
 
