@@ -9,7 +9,8 @@ Run it in a checkout: python tools/make_drawings.py
 
 from pathlib import Path
 
-from lumek.core.rom import Rom, rom_named
+from lumek.core.rom import Rom
+from lumek.roms import rom_named
 
 HERE = Path(__file__).parent / "drawings"
 CORE = Path(__file__).parent.parent / "src/lumek/core"

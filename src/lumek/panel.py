@@ -5,13 +5,13 @@ from lumek.core.geometry import Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.core.layout import laid_out
 from lumek.core.plan import Picture
-from lumek.core.rom import rom_named
 from lumek.driver import Driver
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError
 from lumek.glyphs import Glyphs
 from lumek.lights.backlight import Backlight, LinkLight
 from lumek.lock import new_lock
 from lumek.notice import notice
+from lumek.roms import rom_named
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

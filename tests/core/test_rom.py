@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek.core.decompositions import RUNS
-from lumek.core.rom import REPLACEMENT, Rom, rom_named
+from lumek.core.rom import REPLACEMENT, Rom
+from lumek.roms import rom_named
 
 A00, A02 = rom_named("A00"), rom_named("A02")
 

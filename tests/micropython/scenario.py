@@ -104,7 +104,7 @@ def count(panel):
         line = [number(value, 7), number(value, 9, 2, unit=" kg"), number(value, 9, 1, notation="prefix", unit="W")]
         line += [number(value, 9, 3, notation="scientific"), number(value, 12, 1, group=".", point=",", plus=True)]
         print("|".join(line))
-    print(numbers(values, 12, 2), number(-3054, 10, base=16, digits=6), number(182, 9, base=2, group="_"))
+    print("|".join(numbers(values, 12, 2)), number(-3054, 10, base=16, digits=6), number(182, 9, base=2, group="_"))
     panel[0, 0:6] = 41.37
     panel[0, -4:] = None
 

@@ -3,7 +3,7 @@
 import pytest
 
 from lumek import BusError, SizeError
-from lumek.core.rom import rom_named
+from lumek.roms import rom_named
 from lumek.twin import Clock, Mcp23008, Pcf8574, Twin, TwinBus, backpack_twin, direct_twin, shift_register_twin
 
 

@@ -7,7 +7,7 @@ import pytest
 from rich.console import Console
 
 import lumek
-from lumek.core.rom import rom_named
+from lumek.roms import rom_named
 from lumek.twin.dots import patterns
 from lumek.twin.picture import SCHEMES, picture
 from lumek.twin.terminal import terminal_view

@@ -7,7 +7,7 @@ import pytest
 
 import lumek
 from lumek import Glyph, LumekError, Panel, Text
-from lumek.core.rom import rom_named
+from lumek.roms import rom_named
 from lumek.twin.dots import patterns
 
 NINE = "žčřťňůěšď"

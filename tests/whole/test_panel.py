@@ -14,7 +14,7 @@ from wirings import WIRINGS
 import lumek
 from lumek import Backpack, BusError, Glyph, LumekError, NoGlyphError, Panel
 from lumek.core.geometry import SIZES
-from lumek.core.rom import rom_named
+from lumek.roms import rom_named
 from lumek.twin import Controller, TwinBus, TwinLines, backpack_twin
 from lumek.twin.dots import patterns
 

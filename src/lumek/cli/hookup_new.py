@@ -9,10 +9,10 @@ import click
 
 from lumek.cli.options import whole_number, writing
 from lumek.core.geometry import Geometry
-from lumek.core.rom import rom_named
 from lumek.errors import LumekError
 from lumek.hookup.maps import MAPS, USUAL
 from lumek.hookup.template import DIRECT_LINES, E2_LINE, REGISTER_LINES, template
+from lumek.roms import rom_named
 
 EXPANDERS = {"pcf8574": 0x27, "pcf8574a": 0x3F, "mcp23008": 0x20}
 """Expander: its address as delivered."""

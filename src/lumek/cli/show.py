@@ -6,8 +6,9 @@ import click
 
 from lumek import Backpack, Panel, simulate
 from lumek.cli.options import hookup_options, picture_options, rom_option, whole_number, write_picture, writing
-from lumek.core.rom import Rom, rom_named
+from lumek.core.rom import Rom
 from lumek.core.text import cells_of
+from lumek.roms import rom_named
 
 
 @click.command(name="show")

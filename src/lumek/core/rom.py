@@ -3,15 +3,9 @@
 A ROM is a table of data; `rom_a00` and `rom_a02` are the two of the data sheet.
 """
 
-from lumek.errors import SettingError
-
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
-    from os import PathLike
-
-ROMS = "A00", "A02"
-"""The ROMs of the data sheet."""
 
 REPLACEMENT = "?"
 """What stands where a ROM has neither a character nor a letter near it; a blank where it lacks this, too."""
@@ -129,22 +123,3 @@ class Rom:
                 return first + run.index(character)
         code = self._like._drawn(character) if self._like else None
         return code if code is not None and character in self.characters(code) else None
-
-
-def rom_named(name: "str | PathLike[str] | Rom") -> Rom:
-    """The ROM of that name, or of a file whose path it is. Raises SettingError, which lists the names there are."""
-    if isinstance(name, Rom):
-        return name
-    if hasattr(name, "__fspath__") or (isinstance(name, str) and name.endswith(".toml")):
-        from lumek.hookup.rom_file import read_rom  # files are read by CPython
-
-        return read_rom(name)
-    if name == "A00":
-        from lumek.core.rom_a00 import A00
-
-        return A00
-    if name == "A02":
-        from lumek.core.rom_a02 import A02
-
-        return A02
-    raise SettingError(f"there is no ROM {name!r}: ROMs are A00 (Japanese), A02 (European) and ROM files, NAME.toml")

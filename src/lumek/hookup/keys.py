@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from lumek.core.geometry import SIZES, Geometry
-from lumek.core.rom import ROMS, rom_named
+from lumek.roms import NAMES, rom_named
 
 GPIO_CHIP = "/dev/gpiochip0"
 
@@ -56,7 +56,7 @@ SIZE = f"one of {', '.join(repr(size) for size in SIZES)}"
 
 def _rom(name: str, folder: Path | None) -> str:
     """A ROM, or the path of its file, which is found from the folder of the hookup file."""
-    if name not in ROMS and folder is not None and name.endswith(".toml"):
+    if name not in NAMES and folder is not None and name.endswith(".toml"):
         name = str(folder / name)
     rom_named(name)
     return name

@@ -16,9 +16,10 @@ from os import PathLike
 from pathlib import Path
 from typing import Any
 
-from lumek.core.rom import FIRST, ROMS, Rom, rom_named
+from lumek.core.rom import FIRST, Rom
 from lumek.core.text import cells_of
 from lumek.errors import CharacterError, SettingError
+from lumek.roms import NAMES, rom_named
 
 KEYS = "name", "like", "codes"
 LAST = 0xFF
@@ -44,8 +45,8 @@ def read_rom(file: str | PathLike[str]) -> Rom:
         raise SettingError(f"the ROM file {path}: name is text, not {name!r}")
     if not isinstance(codes, dict) or not codes:
         raise SettingError(f"the ROM file {path} needs the table [codes], with at least one code = 'characters'")
-    if like is not None and like not in ROMS:
-        raise SettingError(f"the ROM file {path}: like is one of {', '.join(ROMS)}, not {like!r}")
+    if like is not None and like not in NAMES:
+        raise SettingError(f"the ROM file {path}: like is one of {', '.join(NAMES)}, not {like!r}")
     said: dict[int, list[str]] = {}
     for key, value in codes.items():
         for code, character in _run(key, value, path):

@@ -8,13 +8,13 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from lumek.core.rom import rom_named
 from lumek.hookup.electric import written
 from lumek.hookup.file import Hookup
 from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, REGISTER_PINS
 from lumek.hookup.model import Module
 from lumek.hookup.nets import number_of
 from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.roms import rom_named
 
 Kind = Literal["ground", "supply", "host", "register", "potentiometer", "open", "pads"]
 

@@ -6,7 +6,8 @@ itself.
 
 from collections.abc import Hashable, Mapping, Sequence
 
-from lumek.core.rom import Rom, rom_named
+from lumek.core.rom import Rom
+from lumek.roms import rom_named
 from lumek.twin.bus import Bystander, Clock, TwinBus
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Mcp23008, Pcf8574

@@ -1,6 +1,6 @@
 """Somebody who moves the pins of a simulated panel by hand, to learn what the part does or to test the twin."""
 
-from lumek.core.rom import rom_named
+from lumek.roms import rom_named
 from lumek.twin.bus import Clock
 from lumek.twin.controller import Controller
 from lumek.twin.interface import DATA_PINS

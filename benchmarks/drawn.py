@@ -1,0 +1,79 @@
+"""What drawings cost on the bus: python benchmarks/drawn.py prints a table of docs/performance.md.
+
+Lumek stands beside the least that the wires need (an address for each run of rows or cells, four port states a byte
+behind a PCF8574, one for each change of RS) and beside a plain program, which writes whole glyphs and whole rows again.
+"""
+
+import timeit
+from collections.abc import Callable
+
+from links import BOARD, Idle
+
+from lumek import Backpack, Panel, level, number, simulate
+
+STATES = 4
+CYCLES = 3
+"""Port states of a byte for Lumek, and for the plain program, each of them in a transfer of its own."""
+
+
+def least(runs: int, data: int) -> int:
+    """Bytes of one transfer with so many runs of data: addresses, data, changes of RS, the expander's address."""
+    return STATES * (runs + data) + 2 * runs + 1
+
+
+def plainly(glyphs: int, rows: int) -> int:
+    """Bytes for whole glyphs of eight rows and whole rows of 20 cells, each state sent with the expander's address."""
+    return 2 * 2 * CYCLES * (9 * glyphs + 21 * rows)
+
+
+def word(panel: Panel, step: int) -> None:
+    """Drawings that come, or go."""
+    panel[0] = "αλφαβητο ζωή" if step % 2 else ""
+
+
+def again(panel: Panel, step: int) -> None:
+    """A drawing that stood there before comes back, or goes."""
+    panel[0, 0] = "€" if step % 2 else " "
+
+
+def battery(panel: Panel, step: int) -> None:
+    """One row of a drawing changes in two cells at once."""
+    panel.glyphs["🔋"] = level("🔋", (3 + step % 2) / 6)
+
+
+def weight(panel: Panel, step: int) -> None:
+    """One digit of a number changes."""
+    panel[1, 0:8] = number(41.38 + step % 2 / 100, 8, 2, unit=" kg")
+
+
+WORKS: dict[str, tuple[Callable[[Panel, int], None], int, int]] = {
+    "two Greek words with 7 drawings": (word, least(3, 7 * 8 + 11), plainly(7, 1)),
+    "a drawing comes back": (again, least(1, 1), plainly(1, 1)),
+    "one row of a battery in two cells": (battery, least(1, 1), plainly(1, 1)),
+    "one digit of a number": (weight, least(1, 1), plainly(0, 1)),
+}
+
+
+def main() -> None:
+    """Print the table."""
+    print("| what | bytes: Lumek / limit / plain | of the limit | plain is | Python us |")
+    print("|---|---|---|---|---|")
+    for name, (work, limit, plain) in WORKS.items():
+        panel = simulate("20x4")
+        idle = Panel("20x4", Backpack(Idle(), 0x27, lines=BOARD))
+        for one in (panel, idle):
+            one[3] = "🔋 🔋"
+            if work is not word:
+                work(one, 0)
+                work(one, 1)
+            work(one, 2)
+        before = panel.twin.port.sent
+        work(panel, 3)
+        sent = panel.twin.port.sent - before
+        assert panel.twin.violations == []
+        us = min(timeit.repeat(lambda w=work, p=idle: (w(p, 2), w(p, 3)), number=200, repeat=5)) / 400 * 1e6
+        print(f"| {name} | {sent} / {limit} / {plain} | {sent / limit:.2f} x | {plain / sent:.0f} x more | {us:.0f} |")
+
+
+if __name__ == "__main__":
+    main()

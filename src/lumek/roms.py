@@ -1,0 +1,30 @@
+"""The ROMs there are, by name: those of the data sheet, and those that a file describes."""
+
+from lumek.core.rom import Rom
+from lumek.errors import SettingError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from os import PathLike
+
+NAMES = "A00", "A02"
+"""The ROMs of the data sheet."""
+
+
+def rom_named(name: "str | PathLike[str] | Rom") -> Rom:
+    """The ROM of that name, or of a file whose path it is. Raises SettingError, which lists the names there are."""
+    if isinstance(name, Rom):
+        return name
+    if hasattr(name, "__fspath__") or (isinstance(name, str) and name.endswith(".toml")):
+        from lumek.hookup.rom_file import read_rom  # files are read by CPython
+
+        return read_rom(name)
+    if name == "A00":
+        from lumek.core.rom_a00 import A00
+
+        return A00
+    if name == "A02":
+        from lumek.core.rom_a02 import A02
+
+        return A02
+    raise SettingError(f"there is no ROM {name!r}: ROMs are A00 (Japanese), A02 (European) and ROM files, NAME.toml")
