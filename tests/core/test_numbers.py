@@ -1,8 +1,10 @@
 """Numbers as text: against Python's own formatting, and read back."""
 
 import math
+import re
 from decimal import Decimal
 from fractions import Fraction
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -132,3 +134,14 @@ def test_what_is_not_possible_is_said(arguments: tuple[object], options: dict[st
     with pytest.raises(LumekError) as caught:
         number(*arguments, **options)
     assert message in str(caught.value)
+
+
+GUIDE = (Path(__file__).parents[2] / "docs/characters.md").read_text(encoding="utf-8")
+ROWS = re.findall(r"^\| (`number\(.*?) \| (`.*?) \|$", GUIDE, re.MULTILINE)
+
+
+@pytest.mark.parametrize(("calls", "texts"), ROWS)
+def test_the_guide_tells_the_truth(calls: str, texts: str) -> None:
+    assert len(ROWS) > 9
+    shown = eval(f"({calls.replace('`', '')},)", {"number": number})
+    assert texts.startswith(", ".join(f"`{text}`" for text in shown))
