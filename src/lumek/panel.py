@@ -337,8 +337,8 @@ class Panel:
         self._driver.show(self._wanted)
         while self._cells.lost:
             written, shown, drawn = self._cells.lost.pop(0)
-            why = "all eight slots are taken" if drawn else "there is no drawing of it"
-            notice(f"ROM {self._rom.name} lacks '{written}' and {why}: '{shown}' stands for it")
+            lacking = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and nobody has drawn it"
+            notice(f"'{shown}' stands for '{written}': {lacking}")
 
 
 class Together:

@@ -106,6 +106,7 @@ EXAMPLES = [
     ((999.96, 7, 1), {"notation": "prefix", "unit": " W"}, " 1.0 kW"), ((0, 6), {"notation": "prefix"}, "     0"),
     ((None, 6), {"unit": " kg"}, " -- kg"), ((None, 1), {}, "-"), ((math.nan, 5, 1), {"align": "left"}, "nan  "),
     ((math.inf, 4), {"plus": True}, "  +∞"), ((-math.inf, 1), {}, "<"), ((Decimal("Infinity"), 3), {}, "  ∞"),
+    ((Decimal("sNaN"), 3), {}, "nan"),
     ((10**5000, 8), {"notation": "scientific"}, "  1e5000"),
     ((1234.5, 9, 2), {"group": ".", "point": ","}, " 1.234,50"),
 ]  # fmt: skip

@@ -61,6 +61,11 @@ def test_invisible_characters_belong_to_the_cell_before() -> None:
     assert cells_of("\u2060") == ["\u2060"]
 
 
+@given(st.text(st.characters(exclude_categories=["Cc", "Cs", "Zl", "Zp"])))
+def test_no_character_gets_lost(text: str) -> None:
+    assert "".join(cells_of(text)) == unicodedata.normalize("NFC", text)
+
+
 SCRIPTS = st.characters(min_codepoint=0x20, max_codepoint=0x30FF, categories=["Lu", "Ll"])
 
 

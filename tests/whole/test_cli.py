@@ -25,7 +25,7 @@ def test_show_prints_the_panel_draws_it_and_tells_what_it_could_not(
     code, out, err = run(capsys, "show", "Good morning, bees", "34.8 °C ½ 漢", "--size", "16x2", "--picture", file)
     assert (code, out.splitlines()[1:-1]) == (0, ["│ Good morning, be │", "│ 34.8 °C ½ ?      │"])
     assert err.splitlines() == [
-        "lumek: ROM A00 lacks '漢' and there is no drawing of it: '?' stands for it",
+        "lumek: '?' stands for '漢': ROM A00 lacks it, and nobody has drawn it",
         "lumek: row 0 is cut at 16 of 18 characters",
     ]
     assert int.from_bytes(file.read_bytes()[16:20], "big") > 800  # the width in a PNG's header

@@ -55,7 +55,11 @@ def line_table(text: str) -> dict[str, int]:
 QUESTIONS: dict[str, tuple[str, Any, str]] = {
     "kind": ("How is the panel wired", click.Choice(("backpack", "direct", "shift-register")), "backpack"),
     "size": ("Its size, columns x rows", told(lambda size: Geometry(size).size), "20x4"),
-    "rom": ("Its character ROM, A00 (Japanese) or A02 (European)", told(lambda rom: rom_named(rom).name), "A00"),
+    "rom": (
+        "Its character ROM, A00 (Japanese) or A02 (European)",
+        told(lambda rom: rom if rom_named(rom) else ""),
+        "A00",
+    ),
     "volts": ("Its supply, in volts", click.FloatRange(2.7, 5.5), "5"),
     "expander": ("The expander of its backpack", click.Choice(list(EXPANDERS)), "pcf8574"),
     "bus": ("The number of its I2C bus", click.IntRange(0, 255), "1"),

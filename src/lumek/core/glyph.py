@@ -1,5 +1,6 @@
 """A glyph: a drawing of 8 rows of 5 dots, as a value."""
 
+from lumek.core.geometry import is_whole
 from lumek.errors import GlyphError
 
 TYPE_CHECKING = False
@@ -88,7 +89,10 @@ class Glyph:
         """Moved by so many dots; to the left and up when negative.
 
         around: what leaves on one side comes back on the other. Else it is gone, and blank dots follow.
+        Raises GlyphError for what are no whole numbers.
         """
+        if not is_whole(right) or not is_whole(down):
+            raise GlyphError(f"a glyph is shifted by whole dots, not by {right!r} and {down!r}")
         dots, moved = self.dots, []
         for row in range(-down, ROWS - down):
             line = []

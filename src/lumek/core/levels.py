@@ -32,7 +32,7 @@ def level(symbol: str, fraction: float) -> Glyph:
     dots = inside.dots if way == "up" else list(zip(*inside.dots))  # noqa: B905  MicroPython's zip has no strict
     steps = [number for number, line in enumerate(dots) if any(line)]
     steps = list(reversed(steps)) if way == "up" else steps
-    lit = steps[: int(min(max(fraction, 0), 1) * len(steps) + 0.5)]
+    lit = steps[: int(min(max(float(fraction), 0), 1) * len(steps) + 0.5)]
     kept = [
         [dot and (row if way == "up" else column) in lit for column, dot in enumerate(line)]
         for row, line in enumerate(inside.dots)

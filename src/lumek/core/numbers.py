@@ -79,19 +79,25 @@ def number(
     return "".join(aligned(cells_of(text), width, _checked_side(align)))
 
 
-def numbers(values: "Sequence[Any]", width: int, decimals: int | None = None, **options: "Any") -> list[str]:
-    """Numbers as texts of `width` cells each, with their points below each other.
+def numbers(
+    values: "Sequence[Any]",
+    width: int,
+    decimals: int | None = None,
+    digits: int = 1,
+    plus: bool = False,
+    group: str = "",
+    point: str = ".",
+    unit: str = "",
+) -> list[str]:
+    """Numbers as texts of `width` cells each, with their points below each other; arguments are those of `number`.
 
-    Arguments are those of `number`, but for notation, base and align. They have as many decimals as leave room for the
-    widest of them; only a number that does not fit even without decimals is replaced by a mark.
+    They have as many decimals as leave room for the widest of them; only a number that does not fit even without
+    decimals is replaced by a mark.
 
     >>> numbers([41.4, 3.75, -120], 7)
     ['  41.4 ', '   3.75', '-120   ']
     """
-    for name in ("notation", "base", "align"):
-        if name in options:
-            raise SettingError(f"numbers in a column have no {name}: they are plain decimals, aligned at their points")
-    style = _Style(decimals, **options)
+    style = _Style(decimals, "plain", 10, digits, plus, group, point, unit)
     room = _checked_width(width) - len(style.unit)
     after = max([0] + [len(style.parts(value, room, room)[1]) for value in values])
     without = [style.parts(value, room, 0)[0] for value in values].count("")
@@ -121,15 +127,7 @@ class _Style:
     """How numbers are to be written; see `number`."""
 
     def __init__(
-        self,
-        decimals: int | None = None,
-        notation: str = "plain",
-        base: int = 10,
-        digits: int = 1,
-        plus: bool = False,
-        group: str = "",
-        point: str = ".",
-        unit: str = "",
+        self, decimals: int | None, notation: str, base: int, digits: int, plus: bool, group: str, point: str, unit: str
     ) -> None:
         if decimals is not None and (not is_whole(decimals) or decimals < 0):
             raise SettingError(f"decimals are a whole number from 0, or None for as many as fit, not {decimals!r}")
@@ -202,7 +200,7 @@ class _Style:
             )
         if is_whole(value):
             return ()
-        if value != value:
+        if value.is_nan() if hasattr(value, "is_nan") else value != value:  # a Decimal may refuse to be compared
             return NOT_A_NUMBER
         if value in (float("inf"), float("-inf")):
             return ("-" + INFINITE, UNDER) if value < 0 else ("+" * self._plus + INFINITE, INFINITE)
