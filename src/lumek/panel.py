@@ -337,8 +337,8 @@ class Panel:
         self._driver.show(self._wanted)
         while self._cells.lost:
             written, shown, drawn = self._cells.lost.pop(0)
-            lacking = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and nobody has drawn it"
-            notice(f"'{shown}' stands for '{written}': {lacking}")
+            why = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and nobody has drawn it"
+            notice(f"'{shown}' stands for '{written}': {why}")
 
 
 class Together:
