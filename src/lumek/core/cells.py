@@ -29,6 +29,9 @@ PICTURED = "\ufffc"
 
 ROW_BITS = 0x1F
 
+MOST_LOOKS = 256
+"""So many are remembered; a program may draw new glyphs for years."""
+
 Look = namedtuple("Look", ("code", "instead", "rows", "rank"))
 """How a content is shown: by a drawing (`rows`), when it finds a slot; without one by a code of the ROM.
 
@@ -198,6 +201,8 @@ class Cells:
 
     def _look(self, content: "Content") -> Look:
         """How a content is to be shown, which is then known."""
+        if len(self._looks) >= MOST_LOOKS:
+            self._looks.clear()
         look = self._looks[content] = self._found(content)
         if look.instead:
             self._lose(content, look.instead, False)
