@@ -74,6 +74,13 @@ def test_the_letters_and_signs_of_europe_need_no_compromise() -> None:
             assert (panel.rows[0].strip(), panel.compromises) == (COVERED[at : at + 8], {})
 
 
+def test_a_letter_is_drawn_with_marks_that_no_drawing_has() -> None:
+    panel = simulate("16x2", "A02")
+    panel[0] = "x\u0304ậẽd\u0323X\u0304"
+    assert panel.compromises == {(0, 4): ("X\u0304", "X")}  # a capital leaves no row free
+    assert panel.glyphs["ẽ"] == Glyph([13, 18, 14, 17, 31, 16, 14, 0])
+
+
 # Different characters that look the same in print; katakana has two widths.
 ALIKE = "-─ =═ ¯▔ µμ ·・･ ÐĐ óό ħћ İΊ ĸκк ΓГ ΠП ΦФ •▪ ⏹■ ⏺● □ロﾛ ゛ﾞ ゜ﾟ".split()  # noqa: SIM905
 
