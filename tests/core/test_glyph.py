@@ -1,13 +1,14 @@
 """Glyphs as values, and the drawings that Lumek brings."""
 
 import unicodedata
+from decimal import Decimal
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lumek import Glyph, LumekError, simulate
+from lumek import Glyph, LumekError, level, simulate
 from lumek.core.drawing_table import CHARACTERS
 from lumek.core.drawings import drawing_of
 
@@ -79,6 +80,20 @@ def test_a_letter_is_drawn_with_marks_that_no_drawing_has() -> None:
     panel[0] = "x\u0304ậẽd\u0323X\u0304"
     assert panel.compromises == {(0, 4): ("X\u0304", "X")}  # a capital leaves no row free
     assert panel.glyphs["ẽ"] == Glyph([13, 18, 14, 17, 31, 16, 14, 0])
+
+
+def test_a_symbol_fills_from_empty_to_its_drawing() -> None:
+    for symbol, steps in (("🔋", 7), ("🌡", 6), ("💧", 6), ("📶", 4)):
+        shown = [level(symbol, number / 42) for number in range(-9, 52)]
+        lit = [sum(map(sum, glyph.dots)) for glyph in shown]
+        assert lit == sorted(lit)
+        assert (len(set(shown)), shown[-1]) == (steps, Glyph(drawing_of(symbol)))
+        assert all((shown[0] | glyph) == glyph == (glyph & shown[-1]) for glyph in shown)
+    assert level("🔋", Decimal("0.5")) == Glyph([14, 17, 17, 17, 31, 31, 31, 31])
+    assert level("📶", 0.5) == Glyph([0, 0, 0, 4, 4, 20, 21, 0])
+    for mistake in (lambda: level("🐝", 1), lambda: level("🔋", "1"), lambda: level("🔋", float("nan"))):
+        with pytest.raises(LumekError):
+            mistake()
 
 
 # Different characters that look the same in print; katakana has two widths.

@@ -42,7 +42,8 @@ def test_demo_ends_by_itself_and_prints_the_last_view(capsys: pytest.CaptureFixt
 MISTAKES = [
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "say what to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help says more)"),
-    ("show a --rom-chart", 2, "show a chart alone"),
+    ("show a --rom-chart", 2, "--rom-chart shows a chart instead of a panel: leave TEXT out"),
+    ("show --drawings --size 16x2", 2, "leave --size out"),
     ("show a --rom x.toml", 2, "ROM file x.toml cannot be read: No such file"),
     ("show a b c --size 16x2", 2, "3 rows of text are too many for 16x2: give at most 2"),
     ("show a --address 0x27", 2, "--address 0x27 needs --bus N"), ("demo --speed 0", 2, "0.0 is not in the range x>0"),

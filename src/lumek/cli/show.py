@@ -52,8 +52,14 @@ def command(
     from lumek.twin.terminal import terminal_view
 
     if rom_chart or drawings:
-        if text or (rom_chart and drawings):
-            raise click.UsageError("--rom-chart and --drawings show a chart alone: give one of them, and no TEXT")
+        given = {
+            "TEXT": text or None, "--hookup": hookup, "--panel": panel, "--twin": simulated or None, "--size": size,
+            "--bus": number, "--address": address, "--drawings": (rom_chart and drawings) or None,
+            "--rom": rom if drawings else None,
+        }  # fmt: skip
+        if said := [option for option, value in given.items() if value is not None]:
+            chart = "--rom-chart" if rom_chart else "--drawings"
+            raise click.UsageError(f"{chart} shows a chart instead of a panel: leave {said[0]} out")
         show_chart(rom_named(rom or "A00") if rom_chart else None, picture, scheme)
         return
     if not text:

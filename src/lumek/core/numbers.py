@@ -196,7 +196,7 @@ class _Style:
             return MISSING
         if not is_number(value):
             raise TextError(
-                f"{value!r} ({type(value).__name__}) is no number: ints, floats, Decimal, Fraction, None are"
+                f"{value!r} ({type(value).__name__}) is no number: give an int, float, Decimal, Fraction or None"
             )
         if is_whole(value):
             return ()
