@@ -87,7 +87,7 @@ def test_a_symbol_fills_from_empty_to_its_drawing() -> None:
         shown = [level(symbol, number / 42) for number in range(-9, 52)]
         lit = [sum(map(sum, glyph.dots)) for glyph in shown]
         assert lit == sorted(lit)
-        assert (len(set(shown)), shown[-1]) == (steps, Glyph(drawing_of(symbol)))
+        assert (len(set(shown)), shown[-1] == Glyph(drawing_of(symbol))) == (steps, symbol != "🌡")
         assert all((shown[0] | glyph) == glyph == (glyph & shown[-1]) for glyph in shown)
     assert level("🔋", Decimal("0.5")) == Glyph([14, 17, 17, 17, 31, 31, 31, 31])
     assert level("📶", 0.5) == Glyph([0, 0, 0, 4, 4, 20, 21, 0])

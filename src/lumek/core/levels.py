@@ -1,15 +1,14 @@
 """Symbols that fill up: a battery and its charge, a thermometer, bars of a signal, a drop."""
 
-from lumek.core.drawings import drawing_of
 from lumek.core.glyph import Glyph
 from lumek.errors import GlyphError, SettingError
 
-# Symbol: (what is lit when it is empty, how it fills). Full it is the drawing of the character.
+# Symbol: (what is lit when it is empty, and when it is full, how it fills).
 SYMBOLS = {
-    "🔋": (bytes((14, 17, 17, 17, 17, 17, 17, 31)), "up"),
-    "🌡": (bytes((4, 10, 10, 10, 10, 21, 31, 14)), "up"),
-    "💧": (bytes((4, 4, 10, 10, 17, 17, 17, 14)), "up"),
-    "📶": (bytes((0, 0, 0, 0, 0, 0, 21, 0)), "right"),
+    "🔋": ((14, 17, 17, 17, 17, 17, 17, 31), (14, 31, 31, 31, 31, 31, 31, 31), "up"),
+    "🌡": ((4, 10, 10, 10, 10, 21, 31, 14), (4, 14, 14, 14, 14, 31, 31, 14), "up"),
+    "💧": ((4, 4, 10, 10, 17, 17, 17, 14), (4, 4, 14, 14, 31, 31, 31, 14), "up"),
+    "📶": ((0, 0, 0, 0, 0, 0, 21, 0), (0, 1, 1, 5, 5, 21, 21, 0), "right"),
 }
 
 
@@ -26,8 +25,7 @@ def level(symbol: str, fraction: float) -> Glyph:
         raise GlyphError(f"no levels of {symbol!r} are drawn: there are those of {' '.join(sorted(SYMBOLS))}")
     if not (isinstance(fraction, (int, float)) or hasattr(fraction, "as_integer_ratio")) or fraction != fraction:
         raise SettingError(f"a level is a fraction, 0.0 to 1.0, not {fraction!r}")
-    empty, way = SYMBOLS[symbol]
-    full = drawing_of(symbol) or empty
+    empty, full, way = SYMBOLS[symbol]
     inside = Glyph(full) - Glyph(empty)
     dots = inside.dots if way == "up" else list(zip(*inside.dots))  # noqa: B905  MicroPython's zip has no strict
     steps = [number for number, line in enumerate(dots) if any(line)]
