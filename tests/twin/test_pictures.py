@@ -7,7 +7,9 @@ import pytest
 from rich.console import Console
 
 import lumek
+from lumek.core.rom import Rom
 from lumek.roms import rom_named
+from lumek.twin.chart import rom_picture, rom_view
 from lumek.twin.dots import patterns
 from lumek.twin.picture import SCHEMES, picture
 from lumek.twin.terminal import terminal_view
@@ -37,6 +39,21 @@ def test_the_picture_shows_dots_in_their_colours(scheme: str) -> None:
         pixels = np.array(picture(panel.twin, scheme))
         assert (pixels == colour).all(axis=2).sum() == 40 * 36  # dots of 6 x 6 pixels
         assert (pixels == (colours.unlit if lit else colours.dark_unlit)).all(axis=2).sum() == 31 * 40 * 36
+
+
+def test_a_chart_shows_every_code_of_a_rom_and_marks_what_is_not_known() -> None:
+    for rom in (rom_named("A00"), rom_named("A02"), Rom("C41", {0x41: "Aé"})):
+        pixels = np.array(rom_picture(rom))
+        colours = SCHEMES["meadow"]
+        for code in range(256):
+            cell = pixels[64 + code // 16 * 60 :, 24 + code % 16 * 76 :][:47, :29]
+            known = code < 16 or rom.character(code) is not None
+            assert (cell == colours.glass).all(axis=2).any() == known
+            dots = patterns(rom, bytes(64))[code].sum()
+            assert (cell == colours.lit).all(axis=2).sum() == dots * 25
+        console = Console(file=io.StringIO(), width=52)
+        assert len(rom_view(rom, console)) == 18
+        assert rom_view(rom, console)[6].startswith("40  " + ("@  A" if rom.name != "C41" else "·  A"))
 
 
 VIEWS = [

@@ -55,9 +55,9 @@ def command(speed: float, rom: str | None, picture: Path | None, scheme: str) ->
                     time.sleep(max(0.0, start + number * MINUTES / 60 / speed - time.monotonic()))
     except KeyboardInterrupt:
         click.echo(f"stopped at {panel[0, -5:]}", err=True)
+    write_picture(panel.twin, picture, scheme)
     if not console.is_terminal:
         console.print(view(panel, console, scheme))
-    write_picture(panel.twin, picture, scheme)
 
 
 def day() -> Iterator[dict[str, str]]:

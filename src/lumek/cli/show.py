@@ -90,9 +90,9 @@ def command(
             link = Backpack(bus, 0x27 if address is None else address)
             Panel(shown.size, link, shown.twin.rom)[:] = "\n".join(rows)
     shown[:] = "\n".join(rows)
+    write_picture(shown.twin, picture, scheme)
     console = Console()
     console.print(terminal_view(shown.twin, console, scheme, shown.rows))
-    write_picture(shown.twin, picture, scheme)
     for row, line in enumerate(rows):
         count = len(cells_of(line))
         if count > shown.shape[1]:
@@ -105,9 +105,9 @@ def show_chart(rom: Rom | None, picture: Path | None, scheme: str) -> None:
 
     from lumek.twin.chart import drawings_picture, drawings_view, rom_picture, rom_view
 
-    console = Console()
-    for line in rom_view(rom, console) if rom else drawings_view(console):
-        click.echo(line)
     if picture is not None:
         with writing(picture):
             (rom_picture(rom, scheme) if rom else drawings_picture(scheme)).save(picture, format="PNG")
+    console = Console()
+    for line in rom_view(rom, console) if rom else drawings_view(console):
+        click.echo(line)

@@ -34,10 +34,10 @@ def rom_picture(rom: Rom, scheme: str = "meadow") -> Image.Image:
     image, draw = _sheet(16 * wide, 16 * high, _title(rom))
     for code, dots in enumerate(rom_patterns(rom)):
         left, top = EDGE + code % 16 * wide, EDGE + TITLE + code // 16 * high
-        meaning = _meaning(rom, code)
-        _paint(draw, dots, (left, top), pitch, colours.glass if meaning != NOTHING else PAPER, colours.lit)
+        known = code < FIRST or rom.character(code)
+        _paint(draw, dots, (left, top), pitch, colours.glass if known else PAPER, colours.lit)
         draw.text((left + 5 * pitch + 6, top), f"{code:02X}", INK, _font(14))
-        _write(draw, meaning, (left + 5 * pitch + 6, top + 22))
+        _write(draw, _meaning(rom, code), (left + 5 * pitch + 6, top + 22))
     return image
 
 
@@ -156,5 +156,5 @@ def _write(draw: ImageDraw.ImageDraw, text: str, at: tuple[int, int]) -> None:
     if bytes(font.getmask(text)) != bytes(font.getmask("\U0010ffff")):
         draw.text(at, text, INK, font)
     else:
-        code = f"{ord(text):X}"
+        code = f"{ord(text):04X}"
         draw.text(at, f"{code[:-2]}\n{code[-2:]}", FAINT, _font(10), spacing=2)
