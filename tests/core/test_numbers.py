@@ -97,6 +97,11 @@ def test_points_stand_below_each_other(values: list[float | None], width: int) -
             assert "<" in number(value, width, 0) or ">" in number(value, width, 0)
 
 
+def test_a_column_leaves_no_room_for_a_point_alone() -> None:
+    assert numbers([1.5, 1000], 6, unit="g") == ["    2g", " 1000g"]
+    assert numbers([1.5, 1000, -1e9], 7, unit=" kg") == ["   2 kg", "1000 kg", "<<<< kg"]
+
+
 EXAMPLES = [
     ((41.4159, 8, 2), {"unit": " kg"}, "41.42 kg"), ((12345.678, 5, 2), {}, "12346"), ((123456, 5), {}, ">>>>>"),
     ((-123456, 9), {"unit": " g", "group": ","}, "<<<<<<< g"), ((99.96, 4, 1), {}, " 100"),
@@ -107,7 +112,8 @@ EXAMPLES = [
     ((None, 6), {"unit": " kg"}, " -- kg"), ((None, 1), {}, "-"), ((math.nan, 5, 1), {"align": "left"}, "nan  "),
     ((math.inf, 4), {"plus": True}, "  +∞"), ((-math.inf, 1), {}, "<"), ((Decimal("Infinity"), 3), {}, "  ∞"),
     ((Decimal("sNaN"), 3), {}, "nan"),
-    ((10**5000, 8), {"notation": "scientific"}, "  1e5000"),
+    ((10**5000, 8), {"notation": "scientific"}, "  1e5000"), ((-999.96, 7, 1), {"notation": "scientific"}, " -1.0e3"),
+    ((np.float16(41.37), 6), {}, "  41.4"),
     ((1234.5, 9, 2), {"group": ".", "point": ","}, " 1.234,50"),
 ]  # fmt: skip
 
