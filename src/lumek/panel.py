@@ -76,8 +76,7 @@ class Panel:
         self._wanted = [Picture() for _ in self._cells.codes]
         for picture, codes in zip(self._wanted, self._cells.codes):  # noqa: B905  MicroPython's zip has no strict
             picture.codes = codes
-        self.glyphs = Glyphs(self, self._cells)
-        """The drawings of characters."""
+        self._glyphs = Glyphs(self, self._cells)
         self._on = True
         self._leftward = False
         self._cursor = (0, 0)
@@ -103,6 +102,11 @@ class Panel:
     def shape(self) -> tuple[int, int]:
         """Number of rows and number of columns."""
         return self._geometry.rows, self._geometry.columns
+
+    @property
+    def glyphs(self) -> Glyphs:
+        """The drawings of characters: `panel.glyphs["🐝"] = Glyph(...)` gives one another."""
+        return self._glyphs
 
     @property
     def rows(self) -> list[str]:
