@@ -151,12 +151,10 @@ class Panel:
 
     def clear(self) -> None:
         """Blank every cell, undo any slide and put the cursor in the first cell."""
-        with self._lock:
-            self._check_open()
+        with self.together():
             self._cells.blank()
             self._cells.slide_to(0)
             self._cursor = (0, 0)
-            self._flush()
 
     def slide(self, columns: int) -> None:
         """Move the picture by so many columns to the right, or to the left when negative.
@@ -166,10 +164,8 @@ class Panel:
         """
         if not is_whole(columns):
             raise SettingError(f"slide takes a whole number of columns, not {columns!r}")
-        with self._lock:
-            self._check_open()
+        with self.together():
             self._cells.slide_to(self._cells.shift + int(columns))
-            self._flush()
 
     @property
     def cursor(self) -> tuple[int, int]:
@@ -181,10 +177,8 @@ class Panel:
         if not isinstance(place, (tuple, list)) or len(place) != 2:
             raise PlaceError(f"the cursor's place is (row, column), not {place!r}")
         row, column = self._geometry.row(place[0]), self._geometry.column(place[1])
-        with self._lock:
-            self._check_open()
+        with self.together():
             self._cursor = row, column
-            self._flush()
 
     @property
     def cursor_shape(self) -> str | None:
@@ -195,10 +189,8 @@ class Panel:
     def cursor_shape(self, shape: str | None) -> None:
         if not isinstance(shape, (str, type(None))) or shape not in CURSOR_SHAPES:
             raise SettingError(f"there is no cursor shape {shape!r}: shapes are 'underline', 'block', 'both' and None")
-        with self._lock:
-            self._check_open()
+        with self.together():
             self._cursor_shape = shape
-            self._flush()
 
     @property
     def leftward(self) -> bool:
@@ -211,10 +203,8 @@ class Panel:
     @leftward.setter
     def leftward(self, leftward: bool) -> None:
         leftward = _yes_or_no("leftward", leftward)
-        with self._lock:
-            self._check_open()
+        with self.together():
             self._leftward = leftward
-            self._flush()
 
     @property
     def visible(self) -> bool:
@@ -224,10 +214,8 @@ class Panel:
     @visible.setter
     def visible(self, visible: bool) -> None:
         visible = _yes_or_no("visible", visible)
-        with self._lock:
-            self._check_open()
+        with self.together():
             self._on = visible
-            self._flush()
 
     @property
     def backlight(self) -> bool | float | str:
@@ -293,10 +281,8 @@ class Panel:
         For a panel that shows something else than `rows`: it lost its supply, a wire was loose, or another program
         wrote on it.
         """
-        with self._lock:
-            self._check_open()
+        with self.together():
             self._driver.forget()
-            self._flush()
 
     def together(self) -> "Together":
         """A `with` block whose assignments reach the panel as one, at its end; also when it ends with an error."""
