@@ -12,7 +12,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek import LumekError, number, numbers
-from lumek.core.numbers import PREFIXES
 
 EXACT = st.one_of(
     st.integers(), st.integers(-(10**400), 10**400), st.decimals(allow_nan=False, allow_infinity=False, places=4),
@@ -37,12 +36,15 @@ OPTIONS = st.fixed_dictionaries(
 )  # fmt: skip
 
 
+SI = "qryzafpnµm kMGTPEZYRQ"
+
+
 def read_back(text: str, options: dict[str, object]) -> tuple[Fraction, Fraction]:
     """The number that a text says, and what half of its last digit is worth."""
     text = text.strip().removesuffix(str(options.get("unit", "")).strip()).strip()
     factor = Fraction(1)
-    if options.get("notation") == "prefix" and text[-1:] in {*PREFIXES.values()} - {""}:
-        factor = Fraction(10) ** {prefix: power for power, prefix in PREFIXES.items()}[text[-1]]
+    if options.get("notation") == "prefix" and not text[-1:].isdigit():
+        factor = Fraction(1000) ** (SI.index(text[-1]) - 10)
         text = text[:-1]
     if options.get("group"):
         text = text.replace(options["group"], "")
@@ -95,6 +97,15 @@ def test_points_stand_below_each_other(values: list[float | None], width: int) -
             assert "." in line or not places or len(line.rstrip()) == places.copy().pop()
         elif value is not None:
             assert "<" in number(value, width, 0) or ">" in number(value, width, 0)
+
+
+def test_every_prefix_of_the_si_is_there() -> None:
+    for place, prefix in enumerate(SI):
+        assert (
+            number(Fraction(1000) ** (place - 10) * 7, 6, notation="prefix", unit="W")
+            == f"{f'7{prefix}W'.replace(' ', ''):>6}"
+        )
+    assert number(Fraction(10) ** 33 - 1, 6, notation="prefix") == " 1000Q"
 
 
 def test_a_column_leaves_no_room_for_a_point_alone() -> None:
