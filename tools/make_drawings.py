@@ -9,14 +9,11 @@ Run it in a checkout: python tools/make_drawings.py
 
 from pathlib import Path
 
-from lumek.core.rom import Rom
+from lumek.core.rom import FIRST, Rom
 from lumek.roms import rom_named
 
 HERE = Path(__file__).parent / "drawings"
 CORE = Path(__file__).parent.parent / "src/lumek/core"
-FIRST = 0x10
-"""The first code that a ROM draws; below it are the slots."""
-
 PER_LINE = 12
 """Drawings in a line of the modules written."""
 

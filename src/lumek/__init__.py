@@ -28,10 +28,12 @@ from lumek.panel import Panel
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from os import PathLike
     from typing import Any
 
     from lumek.core.levels import level
     from lumek.core.numbers import number, numbers
+    from lumek.core.rom import Rom
     from lumek.hookup.attach import attach, attach_all
     from lumek.lights.lamps import LineLight
     from lumek.links.backpack import Backpack
@@ -84,10 +86,11 @@ def __getattr__(name: str) -> "Any":
     return value
 
 
-def simulate(size: str, rom: str = "A00", hz: int = 100_000) -> Panel:
+def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_000) -> Panel:
     """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
 
-    hz: clock of the simulated bus. Raises SizeError or SettingError for what does not exist.
+    size and rom: as those of `Panel`. hz: clock of the simulated bus.
+    Raises SizeError or SettingError for what does not exist.
     """
     from lumek.core.geometry import Geometry
     from lumek.links.backpack import E2_LINES, LINES, Backpack

@@ -54,7 +54,10 @@ class Glyphs:
         return Glyph(rows)
 
     def __contains__(self, character: object) -> bool:
-        return isinstance(character, str) and bare(character) in self._cells.glyphs
+        try:
+            return _one(character) in self._cells.glyphs
+        except CharacterError:
+            return False
 
     def __iter__(self) -> "Iterator[str]":
         return iter(list(self._cells.glyphs))
@@ -80,7 +83,7 @@ class Glyphs:
         return ", ".join(sorted(self._cells.glyphs)) or "none"
 
 
-def _one(character: str) -> str:
+def _one(character: object) -> str:
     """The one character that a glyph is for."""
     cells = cells_of(character) if isinstance(character, str) else []
     if len(cells) != 1:

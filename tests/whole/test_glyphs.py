@@ -89,7 +89,12 @@ def test_a_glyph_changed_while_it_is_shown_costs_its_rows_only() -> None:
         assert panel.twin.port.sent - before <= 1 + 6 + 4 * rows
         assert (panel.twin.dots() == panel.glyphs["🐝"].dots).all()
     assert {code for row in panel.twin.cells for code in row} == {0}
-    assert (list(panel.glyphs), len(panel.glyphs), "🐝" in panel.glyphs) == (["🐝"], 1, True)
+    assert (list(panel.glyphs), len(panel.glyphs), "🐝\ufe0f" in panel.glyphs, 7 in panel.glyphs) == (
+        ["🐝"],
+        1,
+        True,
+        False,
+    )
     del panel.glyphs["🐝"]
     assert (panel.twin.dots() == panel.glyphs["🐝"].dots).all()
     panel.glyphs["A"] = BEE
@@ -142,6 +147,11 @@ def test_a_rom_from_a_file_writes_its_own_codes(tmp_path: Path) -> None:
         assert panel.twin.dots()[0, 0].tolist() == panel.glyphs["Č"].dots
         assert panel.compromises == {}
     assert "ROM C40" in repr(panel)
+    (tmp_path / "bare.toml").write_text("[codes]\n0x41 = 'A'\n0x3F = '?'\n", encoding="utf-8")
+    panel = lumek.simulate("16x2", tmp_path / "bare.toml")
+    panel[0] = "AAA"
+    panel[0] = "A A漢"
+    assert panel.twin.cells[0][:5] == [0x41, 0x20, 0x41, 0x3F, 0x20]
 
 
 @pytest.mark.parametrize(

@@ -1,12 +1,11 @@
 """The drawings that Lumek brings: 8 rows of 5 dots for characters that a ROM may lack.
 
-Packed, a drawing is five bytes, in which its eight rows of five bits follow each other.
+They are packed; see `glyph`.
 """
 
 from lumek.core.drawing_table import CHARACTERS, DOTS
+from lumek.core.glyph import PACKED, unpacked
 from lumek.core.letters import same_shape
-
-SIZE = 5
 
 # What a mark adds to a letter: the two rows above a small one, and the last row.
 _MARKS = {
@@ -27,7 +26,7 @@ def drawing_of(character: str) -> bytes | None:
     at = CHARACTERS.find(character)
     if at < 0:
         at = CHARACTERS.find(same_shape(character) or "\0")
-    return _composed(character) if at < 0 else unpacked(DOTS[SIZE * at : SIZE * at + SIZE])
+    return _composed(character) if at < 0 else unpacked(DOTS[PACKED * at : PACKED * at + PACKED])
 
 
 def _composed(character: str) -> bytes | None:
@@ -53,17 +52,3 @@ def _marked(letter: str, mark: str) -> bytes | None:
             return None
         marked[row] |= dots
     return bytes(marked)
-
-
-def packed(rows: bytes) -> bytes:
-    """Five bytes from eight rows."""
-    bits = 0
-    for row in rows:
-        bits = bits << 5 | row
-    return bits.to_bytes(SIZE, "big")
-
-
-def unpacked(data: bytes) -> bytes:
-    """Eight rows from five bytes."""
-    bits = int.from_bytes(data, "big")
-    return bytes([bits >> shift & 0x1F for shift in range(35, -1, -5)])

@@ -1,4 +1,7 @@
-"""A glyph: a drawing of 8 rows of 5 dots, as a value."""
+"""A glyph: a drawing of 8 rows of 5 dots, as a value.
+
+In tables drawings are packed: five bytes, in which the eight rows of five bits follow each other.
+"""
 
 from lumek.core.geometry import is_whole
 from lumek.errors import GlyphError
@@ -10,6 +13,9 @@ if TYPE_CHECKING:
 
 ROWS, COLUMNS = 8, 5
 FULL_ROW = (1 << COLUMNS) - 1
+
+PACKED = 5
+"""Bytes of a packed drawing."""
 
 
 class Glyph:
@@ -140,6 +146,20 @@ class Glyph:
         import numpy as np
 
         return np.array(self.dots, dtype=dtype)
+
+
+def packed(rows: bytes) -> bytes:
+    """Five bytes from eight rows."""
+    bits = 0
+    for row in rows:
+        bits = bits << 5 | row
+    return bits.to_bytes(PACKED, "big")
+
+
+def unpacked(data: bytes) -> bytes:
+    """Eight rows from five bytes."""
+    bits = int.from_bytes(data, "big")
+    return bytes([bits >> shift & 0x1F for shift in range(35, -1, -5)])
 
 
 def _rows_of_art(art: str) -> list[int]:

@@ -1,7 +1,7 @@
 """Which code points make one character of print together. Loaded with the first text that may hold such.
 
-Source: Unicode Standard Annex 29, "Grapheme cluster boundaries", rules GB9, GB9a, GB11, GB12 and GB13. One thing
-differs: an invisible character belongs to the cell before it.
+Source: Unicode Standard Annex 29, "Grapheme cluster boundaries", rules GB9, GB9a, GB11, GB12 and GB13. Differs:
+an invisible character belongs to the cell before it, and the half-width voice marks of katakana have one of their own.
 """
 
 try:

@@ -53,7 +53,8 @@ class Text:
             lines += wrapped(line, columns) if self._wrap else [line]
         shown = [line[:columns] for line in lines[:rows]]
         for number, line in enumerate(shown):
-            if len(lines[number]) > columns or (number == rows - 1 and any(lines[rows:])):
+            below = lines[rows:] if number == rows - 1 else []
+            if len(_trimmed(lines[number])) > columns or any(_trimmed(other) for other in below):
                 room = max(0, columns - len(self._more))
                 shown[number] = (line[:room] + self._more)[:columns]
         if leftward:

@@ -3,6 +3,8 @@
 A ROM is a table of data; `rom_a00` and `rom_a02` are the two of the data sheet.
 """
 
+from lumek.core.glyph import packed
+
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
@@ -27,7 +29,7 @@ class Rom:
         unknown. Of two codes for a character the lower is written.
     twins: further characters, in the same form, that look the same as the ones in `runs`.
     like: the ROM that has all codes that `runs` does not name.
-    dots: a function that gives the dots of the codes from FIRST on, packed (see `drawings`), where they are known.
+    dots: a function that gives the dots of the codes from FIRST on, packed (see `glyph`), where they are known.
     """
 
     def __init__(
@@ -93,8 +95,6 @@ class Rom:
             return self._drawn("█")
         if self.dots is None:
             return None
-        from lumek.core.drawings import packed
-
         dots, wanted = self.dots(), packed(rows)
         at = dots.find(wanted)
         while at % len(wanted) and at > 0:
@@ -122,4 +122,6 @@ class Rom:
             if character in run and (len(character) == 1 or not isinstance(run, str)):
                 return first + run.index(character)
         code = self._like._drawn(character) if self._like else None
-        return code if code is not None and character in self.characters(code) else None
+        if code is not None and character in self.characters(code):
+            return code
+        return BLANK if character == " " else None

@@ -5,6 +5,7 @@ itself.
 """
 
 from collections.abc import Hashable, Mapping, Sequence
+from os import PathLike
 
 from lumek.core.rom import Rom
 from lumek.roms import rom_named
@@ -39,7 +40,7 @@ USUAL_LINES = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6":
 
 def backpack_twin(
     size: str,
-    rom: str | Rom = "A00",
+    rom: str | PathLike[str] | Rom = "A00",
     hz: int = 100_000,
     address: int = 0x27,
     lines: Mapping[str, int] = USUAL_LINES,
@@ -63,7 +64,7 @@ def backpack_twin(
 def direct_twin(
     size: str,
     lines: Mapping[str, Hashable],
-    rom: str | Rom = "A00",
+    rom: str | PathLike[str] | Rom = "A00",
     drive_ns: int = 1000,
     backlight_on: int = 1,
     controllers: Sequence[Controller] = (),
@@ -84,7 +85,7 @@ def direct_twin(
 def shift_register_twin(
     size: str,
     lines: Mapping[str, int],
-    rom: str | Rom = "A00",
+    rom: str | PathLike[str] | Rom = "A00",
     hz: int = 1_000_000,
     backlight_on: int = 1,
     controllers: Sequence[Controller] = (),
@@ -115,7 +116,7 @@ POWER_ON_NS = -1_000_000
 
 def _module(
     size: str,
-    rom: str | Rom,
+    rom: str | PathLike[str] | Rom,
     clock: Clock,
     lines: Mapping[str, Hashable],
     backlight_on: int,

@@ -14,7 +14,7 @@ from lumek.core.drawings import drawing_of
 from lumek.core.rom import FIRST, Rom
 from lumek.twin.dots import rom_patterns
 from lumek.twin.picture import Colour, scheme_named
-from lumek.twin.terminal import braille
+from lumek.twin.terminal import braille, draws_dots
 
 EDGE, TITLE = 24, 40
 """Pixels around a chart, and above it for its title."""
@@ -67,7 +67,7 @@ def rom_view(rom: Rom, console: Console) -> list[str]:
 
     Characters alone, too, when the console is no terminal or does not speak UTF-8.
     """
-    room = console.width if _draws(console) else 0
+    room = console.width if draws_dots(console) else 0
     dots, names = room >= 68, room < 68 or room >= 100
     width = 2 * names + 3 * dots + 1
     lines = [_title(rom), "    " + "".join([f"{column:<{width}X}" for column in range(16)]).rstrip()]
@@ -80,17 +80,13 @@ def rom_view(rom: Rom, console: Console) -> list[str]:
 
 def drawings_view(console: Console) -> list[str]:
     """The characters that have a drawing as lines for a terminal, with their dots where it can show them."""
-    dots = _draws(console)
+    dots = draws_dots(console)
     across = max(1, console.width // (6 if dots else 3))
     shown, lines = drawn_characters(), []
     for first in range(0, len(shown), across):
         some = shown[first : first + across]
         lines += _side_by_side("", [_cell(character, _dots_of(character), True, dots) for character in some])
     return lines
-
-
-def _draws(console: Console) -> bool:
-    return console.is_terminal and console.encoding == "utf-8"
 
 
 def _cell(name: str, dots: Dots, named: bool, drawn: bool) -> list[str]:

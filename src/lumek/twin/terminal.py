@@ -29,7 +29,7 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow", written:
     On a console narrower than that the rows are folded, so that nothing is lost.
     """
     glass, lit, _ = colours(twin, scheme)
-    room = console.width - FRAME if console.is_terminal and console.encoding == "utf-8" else 0
+    room = console.width - FRAME if draws_dots(console) else 0
     image = _image(twin)
     if image.shape[1] <= room and image.shape[0] // 2 + FRAME <= console.height:
         lines = _half_blocks(image)
@@ -42,6 +42,11 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow", written:
         return Text("\n".join(lines), style=style, overflow="fold")
     text = Text("\n".join(lines), style=style, no_wrap=True)
     return Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
+
+
+def draws_dots(console: Console) -> bool:
+    """Whether a console can show dots: it is a terminal that speaks UTF-8."""
+    return console.is_terminal and console.encoding == "utf-8"
 
 
 def _named(twin: Twin, written: Sequence[str]) -> list[str]:
