@@ -26,7 +26,8 @@ PLACES = [
     (Text("a\n\nb", wrap=True), "a           |…           "),
     (Text("Honigwabenrahmen", wrap=True, align="right"), "Honigwabenra|        hmen"), (Text(""), " " * 12),
     (Text("abc", leftward=True), "         cba"), (Text("abc", "left", leftward=True), "cba         "),
-    (Text("Honigwaben  "), "Honigwaben  "), (Text("in the hives "), "in the hives"), (Text("a\nb\n  ", "right"), "           a|           b"),
+    (Text("Honigwaben  "), "Honigwaben  "), (Text("in the hives "), "in the hives"),
+    (Text("a\nb\n  ", "right"), "           a|           b"),
     (Text("e\u0301te\u0301", "right", leftward=True), "         été"),
 ]  # fmt: skip
 

@@ -77,6 +77,7 @@ CONTRIVED = [
     ("register", "hookup.backlight_on = 0", "backlight.supply_volts = 12", "contrast.pwm = [0, 1]"),
     ("direct_four", "panel.volts = 3.0", "backlight.supply_volts = 9", "backlight.ohms = 330"),
     ("two_levels", "panels.hive.hookup.other_addresses = [0x48]", "panels.gate.contrast.potentiometer_ohms = 5000"),
+    ("two_levels", "panels.hive.hookup.bus = 7"),
     ("colour", "backlight.inverted = true", "backlight.supply_volts = 12", "panel.volts = 3.3", "host.header"),
 ]  # fmt: skip
 

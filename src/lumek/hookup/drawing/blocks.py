@@ -34,6 +34,9 @@ HOST_WIDTH, HOST_GAP = 118.0, 12.0
 SHIFTER_HEAD = 104.0
 """From the top of the level shifter to the first line that goes through it."""
 
+SHIFTER_LV_HV, SHIFTER_GND = 30.0, 50.0
+"""From there to the heights of its supplies and of its ground."""
+
 PLENTY = 7.0
 """Of distance between two wires."""
 
@@ -199,12 +202,16 @@ def draw_shifter(layout: Layout) -> None:
         return
     shifted = [net.behind[0][1] for net in layout.nets.values() if net.behind]
     top = min(shifted) - SHIFTER_HEAD
+    ends = [y for net in layout.nets.values() for _, y in (*net.stops, *net.behind)]
+    taken = [*layout.ground_ys, *layout.supply_ys, *ends]
+    while any(abs(top + own - y) < PLENTY for own in (SHIFTER_LV_HV, SHIFTER_GND) for y in taken):
+        top -= 1  # else two wires would lie on each other
     layout.shifter_ys = top, max(shifted) + 14
     canvas.box(x, top, SHIFTER_WIDTH, layout.shifter_ys[1] - top, fill="#dfe7f5")
     canvas.words(x + SHIFTER_WIDTH / 2, top + 11, "level shifter", 7, "center", True)
-    canvas.box(x + 3, top + 22, 30, 16, "LV", size=7, bold=True)
-    layout.nets[rows["LV"].to].stops.append((x + 3, top + 30))
-    for name, y in (("HV", top + 30), ("GND", top + 50)):
+    canvas.box(x + 3, top + SHIFTER_LV_HV - 8, 30, 16, "LV", size=7, bold=True)
+    layout.nets[rows["LV"].to].stops.append((x + 3, top + SHIFTER_LV_HV))
+    for name, y in (("HV", top + SHIFTER_LV_HV), ("GND", top + SHIFTER_GND)):
         edge = x + SHIFTER_WIDTH - 3
         canvas.box(edge - 32, y - 8, 32, 16, name, size=7, bold=True)
         _feed(layout, rows[name].to, [(edge, y)], rows[name].colour)
