@@ -16,7 +16,9 @@ else:
         pass
 
     class also:  # noqa: D101, N801
-        IndexError = LookupError = OSError = RuntimeError = TypeError = UserWarning = ValueError = _Nothing
+        ImportError = IndexError = LookupError = OSError = RuntimeError = TypeError = UserWarning = ValueError = (
+            _Nothing
+        )
 
 
 class LumekError(Exception):
@@ -77,3 +79,7 @@ class NoAnswerError(BusError):
 
 class ClosedError(LumekError, also.RuntimeError):
     """The panel or port was used after `close`."""
+
+
+class PackageError(LumekError, also.ImportError):
+    """A package that an extra of Lumek brings is not installed."""

@@ -1,0 +1,50 @@
+"""How a conversion takes a number or an array, and gives back the same."""
+
+from collections.abc import Callable
+from functools import wraps
+from typing import TYPE_CHECKING, Any, TypeVar, cast
+
+import numpy as np
+
+from lumek.errors import SettingError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+F = TypeVar("F", bound=Callable[..., Any])
+
+V = TypeVar("V", "float", "NDArray[np.float64]")
+"""A number or an array of numbers; what comes out is the same kind, of the same shape."""
+
+
+def like(given: V, result: "Array", *others: object) -> V:
+    """A result as a float where only numbers were given, else as the array that it is."""
+    many = any(isinstance(value, (np.ndarray, list, tuple)) for value in (given, *others))
+    answer: Any = result if many else float(result)
+    kind: V = answer
+    return kind
+
+
+def positive(value: float, name: str, unit: str = "") -> float:
+    """A setting that must be above 0; SettingError when it is not."""
+    if not isinstance(value, (int, float)) or not 0 < value < float("inf"):
+        raise SettingError(f"{name} must be above 0{f' {unit}' if unit else ''}, not {value!r}")
+    return float(value)
+
+
+def within(result: "Array", inside: "Any") -> "Array":
+    """A result, with NaN where what it was made from is outside of the range, and where it is infinite."""
+    return np.where(inside & np.isfinite(result), result, np.nan)
+
+
+def quiet(function: F) -> F:
+    """A conversion that does not warn of what becomes NaN."""
+
+    @wraps(function)
+    def converted(*given: Any, **settings: Any) -> Any:
+        with np.errstate(all="ignore"):
+            return function(*given, **settings)
+
+    return cast("F", converted)

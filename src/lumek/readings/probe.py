@@ -1,0 +1,217 @@
+"""Where readings come from: the one protocol of all probes, and what none of them has to do for itself."""
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from math import nan
+from typing import Any, Protocol, runtime_checkable
+
+from lumek.errors import SettingError
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.reading import Reading
+from lumek.readings.stage import Stage, staged, told
+
+LIFETIME_S = 10.0
+
+
+@runtime_checkable
+class Polled(Protocol):
+    """What everything that takes readings is asked for; anything that has it will do as a probe.
+
+    name: what is measured. shortest_s: seconds that must pass between two polls; an earlier one gives the last reading
+    again. lifetime_s: a reading older than that is stale.
+    """
+
+    name: str
+    shortest_s: float
+    lifetime_s: float
+
+    def poll(self) -> Reading:
+        """The reading as it is now. Raises nothing."""
+        ...
+
+    def close(self) -> None:
+        """Let go of what it holds. A second time does nothing."""
+        ...
+
+
+class Taken:
+    """What `Probe.take` may return instead of a bare value, when it knows when the value came.
+
+    at: by the probe's `Clock.elapsed`. time: Unix time to write on the reading; that of the clock by default.
+    """
+
+    def __init__(self, value: object, at: float, time: float | None = None) -> None:
+        self.value = value
+        self.at = at
+        self.time = time
+
+
+class Probe(ABC):
+    """A probe whose subclass says only how to `take` a value; flaws, limits, pace and age are seen to here.
+
+    name: what is measured. unit: as it is shown. low, high: what the sensor can measure, both included; outside a
+    reading is under or over. shortest_s: seconds between two polls at least. lifetime_s: a reading older than that is
+    stale. words: its values are text (an address, a message), not numbers. clock: the host's by default.
+
+    Raises SettingError for settings that cannot be.
+    """
+
+    def __init__(
+        self,
+        name: str,
+        unit: str = "",
+        *,
+        low: float | None = None,
+        high: float | None = None,
+        shortest_s: float = 0.0,
+        lifetime_s: float = LIFETIME_S,
+        words: bool = False,
+        clock: Clock = HOST_CLOCK,
+    ) -> None:
+        if not shortest_s >= 0:
+            raise SettingError(f"shortest_s of {name!r} must be 0 or more, not {shortest_s!r}")
+        if not lifetime_s > 0:
+            raise SettingError(f"lifetime_s of {name!r} must be above 0, not {lifetime_s!r}")
+        if low is not None and high is not None and not low < high:
+            raise SettingError(f"low of {name!r} must be below its high, not {low!r} and {high!r}")
+        self.name = name
+        self.unit = unit
+        self.low, self.high = low, high
+        self.shortest_s = shortest_s
+        self.lifetime_s = lifetime_s
+        self.words = words
+        self.clock = clock
+        self._last: Reading | None = None
+        self._at = 0.0
+        self._polled = 0.0
+
+    @abstractmethod
+    def take(self) -> object:
+        """The value as it is now: a number, its text, None for nothing, a `Reading`, or `Taken`. May raise anything."""
+
+    def poll(self) -> Reading:
+        """The reading as it is now. Raises nothing: what goes wrong is its flaw, with the cause.
+
+        Within `shortest_s` of the last poll the sensor is left alone, and the last reading comes again with its age.
+        """
+        now = self.clock.elapsed()
+        if self._last is None or now - self._polled >= self.shortest_s:
+            self._polled = now
+            self._last = self._new(now)
+        age_s = max(0.0, self.clock.elapsed() - self._at)
+        return self._last if age_s == 0 else aged(self._last, age_s, self.lifetime_s)
+
+    def _new(self, now: float) -> Reading:
+        self._at = now
+        time = self.clock.time()
+        try:
+            value = self.take()
+            if isinstance(value, Taken):
+                self._at = value.at
+                time = time - max(0.0, now - value.at) if value.time is None else value.time
+                value = value.value
+            if isinstance(value, Reading):
+                return value.but(name=value.name or self.name, unit=value.unit or self.unit).limited(
+                    self.low, self.high
+                )
+            if self.words and value is not None:
+                return Reading(None, self.name, self.unit, time, text=str(value))
+            return Reading.of(value, self.name, self.unit, time).limited(self.low, self.high)
+        except Exception as problem:
+            return Reading(None, self.name, self.unit, time, "missing", cause=told(problem))
+
+    def through(self, *stages: Stage, unit: str | None = None, low: float | None = None,
+                high: float | None = None) -> "Through":  # fmt: skip
+        """The probe with conversions and filters behind it, in their order.
+
+        stages: functions of a number, and filters of `lumek.readings.smoothing`. unit: what comes out. low, high: the
+        limits of what comes out.
+        """
+        return Through(self, *stages, unit=unit, low=low, high=high)
+
+    def close(self) -> None:  # noqa: B027
+        """Let go of what it holds. A second time does nothing."""
+
+    def __enter__(self) -> "Probe":
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.close()
+
+    def __repr__(self) -> str:
+        return f"<{type(self).__name__} {self.name!r}>"
+
+
+class FunctionProbe(Probe):
+    """A probe that calls a function without arguments for its value: `FunctionProbe("weight", scale.read, "kg")`.
+
+    Whatever the function returns or raises becomes a reading. The other settings are those of `Probe`.
+    """
+
+    def __init__(self, name: str, function: Callable[[], object], unit: str = "", **settings: Any) -> None:
+        if not callable(function):
+            raise SettingError(f"{function!r} cannot be called: give the function itself, without ()")
+        super().__init__(name, unit, **settings)
+        self._function = function
+
+    def take(self) -> object:
+        """What the function returns."""
+        return self._function()
+
+
+class Through(Probe):
+    """A probe with conversions and filters behind it; `Probe.through` makes it.
+
+    A reading without a number goes through untouched. A conversion that raises, or has no answer (NaN), makes an
+    invalid reading. Filters are fed each reading once, however often it is polled.
+    """
+
+    def __init__(
+        self,
+        probe: Polled,
+        *stages: Stage,
+        unit: str | None = None,
+        low: float | None = None,
+        high: float | None = None,
+    ) -> None:
+        super().__init__(probe.name, low=low, high=high, shortest_s=probe.shortest_s, lifetime_s=probe.lifetime_s)
+        self._probe = probe
+        self._stages = stages
+        self._result = unit
+        self._key: tuple[object, ...] = ()
+        self._out = Reading(None, self.name)
+
+    def poll(self) -> Reading:
+        """The reading, converted and smoothed. Raises nothing."""
+        came = self._probe.poll()
+        key = came.time, repr(float(came)), came.text
+        if key != self._key:
+            self._key = key
+            self._out = self._led_through(came).limited(self.low, self.high)
+        if came.flaw == "stale":
+            return self._out.but(flaw="stale", cause=came.cause, age_s=came.age_s)
+        return self._out if came.age_s == self._out.age_s else self._out.but(age_s=came.age_s)
+
+    def _led_through(self, reading: Reading) -> Reading:
+        unit = reading.unit if self._result is None else self._result
+        for stage in self._stages:
+            try:
+                reading = staged(stage, reading)
+            except Exception as problem:
+                reading = reading.but(nan, flaw="invalid", cause=told(problem))
+        return reading.but(unit=unit)
+
+    def take(self) -> object:
+        """What the probe before it gives; `poll` does the rest."""
+        return self._probe.poll()
+
+    def close(self) -> None:
+        """Close the probe before it."""
+        self._probe.close()
+
+
+def aged(reading: Reading, age_s: float, lifetime_s: float) -> Reading:
+    """A reading as it is after some time: with its age, and stale when that is more than its lifetime."""
+    if age_s > lifetime_s and reading.flaw in (None, "under", "over"):
+        return reading.but(age_s=age_s, flaw="stale", cause=f"nothing new for {age_s:.3g} s")
+    return reading.but(age_s=age_s)

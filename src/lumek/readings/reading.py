@@ -1,0 +1,165 @@
+"""A reading: one sensor value, with what one must know to trust it."""
+
+import time as _time
+from datetime import UTC, datetime
+from math import isfinite, nan
+from typing import Any, cast
+
+from lumek.errors import SettingError
+
+FLAWS = ("missing", "invalid", "under", "over", "stale")
+"""What a reading can suffer from:
+
+missing: nothing came (the probe raised, hangs, or the value is None); its number is NaN.
+invalid: something came that is no number (text, NaN, an infinity); its number is NaN.
+under, over: below or above what the probe can measure; the number is the one that came.
+stale: older than its lifetime; the number is the last good one.
+"""
+
+
+class Reading(float):
+    """One value of a sensor. It is its number, and carries what it is and whether it can be trusted.
+
+    value: a number, None for a missing one. name: what is measured. unit: as it is shown, "kg". time: when it was
+    taken, in seconds since 1970 UTC (Unix time); now by default. flaw: None, or one of `FLAWS`; None and NaN as a
+    value bring "missing" and "invalid" by themselves. text: the words of a reading that is no number, an address for
+    example; its number is NaN without being invalid. cause: why it is flawed, for people. age_s: how old it was when
+    it was handed out, in seconds.
+
+    >>> weight = Reading(41.4, "weight", "kg")
+    >>> weight + 1, weight.unit, weight.flaw
+    (42.4, 'kg', None)
+    >>> f"{weight:.2f}"
+    '41.40'
+    >>> Reading(None, "weight").flaw
+    'missing'
+
+    Raises SettingError for a value that is no number, a time that is none, and an unknown flaw. What may be anything
+    goes through `Reading.of`, which raises nothing.
+    """
+
+    __slots__ = ("age_s", "cause", "flaw", "name", "text", "time", "unit")
+    name: str
+    unit: str
+    time: float
+    flaw: str | None
+    text: str | None
+    cause: str
+    age_s: float
+
+    def __new__(
+        cls,
+        value: float | None,
+        name: str = "",
+        unit: str = "",
+        time: float | None = None,
+        flaw: str | None = None,
+        *,
+        text: str | None = None,
+        cause: str = "",
+        age_s: float = 0.0,
+    ) -> "Reading":
+        """Check what was given, and mark what is no number."""
+        try:
+            self = super().__new__(cls, nan if value is None else value)
+        except (TypeError, ValueError, OverflowError):
+            raise SettingError(f"{value!r} is no number: give one, None, or text=... for words") from None
+        if flaw is not None and flaw not in FLAWS:
+            raise SettingError(f"{flaw!r} is no flaw: flaws are None, {', '.join(FLAWS)}")
+        if flaw is None and text is None:
+            flaw = "missing" if value is None else None if isfinite(self) else "invalid"
+        self.name = name
+        self.unit = unit
+        self.time = _time.time() if time is None else moment(time)
+        self.flaw = flaw
+        self.text = text
+        self.cause = cause
+        self.age_s = age_s
+        return self
+
+    @classmethod
+    def of(cls, value: object, name: str = "", unit: str = "", time: float | None = None) -> "Reading":
+        """A reading of anything: a number, its text, None, a reading. What is no number makes an invalid one.
+
+        Numbers as text may have blanks around them; "nan" and "inf" are not numbers; True is 1 and False 0.
+        """
+        if isinstance(value, Reading):
+            return value
+        if value is None or (isinstance(value, str) and not value.strip()):
+            return cls(None, name, unit, time, cause="nothing was given")
+        try:
+            number = float(cast("float", value))
+        except (TypeError, ValueError, OverflowError):
+            number = nan
+        if isfinite(number):
+            return cls(number, name, unit, time)
+        return cls(nan, name, unit, time, "invalid", cause=f"{_short(value)} is no number")
+
+    @property
+    def good(self) -> bool:
+        """Whether it has no flaw."""
+        return self.flaw is None
+
+    @property
+    def when(self) -> datetime:
+        """When it was taken, as a `datetime` in UTC."""
+        return datetime.fromtimestamp(self.time, UTC)
+
+    def but(self, value: float | None = None, **other: Any) -> "Reading":
+        """The same reading with another value, name, unit, time, flaw, text, cause or age_s.
+
+        A new value that is NaN makes a good reading invalid; a flaw that there was stays unless another is given.
+        """
+        given = {field: getattr(self, field) for field in self.__slots__} | other
+        return Reading(float(self) if value is None else value, **given)
+
+    def limited(self, low: float | None, high: float | None) -> "Reading":
+        """The same, or under or over when a good one is outside of low to high, which belong to the range."""
+        if self.flaw is None and low is not None and self < low:
+            return self.but(flaw="under", cause=f"{float(self):g} is below {low:g}")
+        if self.flaw is None and high is not None and self > high:
+            return self.but(flaw="over", cause=f"{float(self):g} is above {high:g}")
+        return self
+
+    def described(self) -> str:
+        """A line for people: name, value with unit, flaw and its cause."""
+        value = self.text if self.text is not None else "--" if self != self else f"{float(self):g}"
+        said = f"{self.name} {value} {self.unit}".strip()
+        return said if self.flaw is None else f"{said} ({self.flaw}{': ' if self.cause else ''}{self.cause})"
+
+    def __repr__(self) -> str:
+        shown = [repr(self.text) if self.text is not None else float.__repr__(self), repr(self.name), repr(self.unit)]
+        shown.append(timestamp(self.time))
+        if self.flaw is not None:
+            shown.append(self.flaw)
+        return f"<Reading {' '.join(shown)}>"
+
+    __str__ = float.__repr__
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return _again, (float(self), {field: getattr(self, field) for field in self.__slots__})
+
+
+def _again(value: float, fields: dict[str, Any]) -> Reading:
+    """Make a reading anew, for pickle and copy."""
+    return Reading(value, **fields)
+
+
+def moment(time: float) -> float:
+    """A time as seconds since 1970 UTC; SettingError for what is none (the years 1 to 9999 are possible)."""
+    try:
+        datetime.fromtimestamp(time, UTC)
+    except (TypeError, ValueError, OverflowError, OSError):
+        raise SettingError(f"{time!r} is no time: give seconds since 1970 UTC, as time.time() does") from None
+    return float(time)
+
+
+def timestamp(time: float) -> str:
+    """A time as ISO 8601 in UTC with milliseconds: 2026-07-01T06:00:00.000Z."""
+    return datetime.fromtimestamp(time, UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
+
+
+def _short(value: object) -> str:
+    """What was given, in at most 60 characters."""
+    shown = repr(value[:60] if isinstance(value, (str, bytes, bytearray)) else value)
+    return shown if len(shown) <= 60 else shown[:57] + "..."
