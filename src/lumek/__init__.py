@@ -18,8 +18,10 @@ from lumek.errors import (
     LumekError,
     NoAnswerError,
     NoGlyphError,
+    PackageError,
     PlaceError,
     PortError,
+    ProbeError,
     SettingError,
     SizeError,
     TextError,
@@ -39,6 +41,7 @@ if TYPE_CHECKING:
     from lumek.links.backpack import Backpack
     from lumek.links.direct import Direct
     from lumek.links.shift_register import ShiftRegister
+    from lumek.readings.reading import Reading
 
 __all__ = [
     "Backpack",
@@ -55,9 +58,12 @@ __all__ = [
     "LumekError",
     "NoAnswerError",
     "NoGlyphError",
+    "PackageError",
     "Panel",
     "PlaceError",
     "PortError",
+    "ProbeError",
+    "Reading",
     "SettingError",
     "ShiftRegister",
     "SizeError",
@@ -74,7 +80,7 @@ __all__ = [
 
 LATER = {"Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
          "LineLight": "lights.lamps", "number": "core.numbers", "numbers": "core.numbers", "level": "core.levels",
-         "attach": "hookup.attach", "attach_all": "hookup.attach"}  # fmt: skip
+         "attach": "hookup.attach", "attach_all": "hookup.attach", "Reading": "readings.reading"}  # fmt: skip
 """A program needs one of these; it is loaded when it is asked for, which saves memory on a microcontroller."""
 
 

@@ -16,9 +16,9 @@ else:
         pass
 
     class also:  # noqa: D101, N801
-        ImportError = IndexError = LookupError = OSError = RuntimeError = TypeError = UserWarning = ValueError = (
-            _Nothing
-        )
+        ImportError = IndexError = KeyError = LookupError = OSError = RuntimeError = TypeError = UserWarning = (
+            ValueError
+        ) = _Nothing
 
 
 class LumekError(Exception):
@@ -83,3 +83,9 @@ class ClosedError(LumekError, also.RuntimeError):
 
 class PackageError(LumekError, also.ImportError):
     """A package that an extra of Lumek brings is not installed."""
+
+
+class ProbeError(LumekError, also.KeyError):
+    """A name that no probe has."""
+
+    __str__ = LumekError.__str__  # a KeyError would show it in quotation marks

@@ -1,5 +1,46 @@
-"""Readings: sensor values with their flaws, and where they come from."""
+"""Readings: from a sensor's raw value to a number that one can trust, smoothed, logged and drawn.
 
-from lumek.readings.reading import Reading
+`Reading` is a number with its name, unit, time and flaw. Probes give readings and never raise; `Poller` polls many of
+them off the drawing thread. `conversions` and `smoothing` stand behind a probe: `probe.through(...)`. `Log`, `load` and
+`plot` keep what was read. What is named here loads when it is used.
+"""
 
-__all__ = ["Reading"]
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+from lumek.readings.reading import FLAWS, Reading
+
+if TYPE_CHECKING:
+    from lumek.readings import conversions, smoothing
+    from lumek.readings.chart import plot
+    from lumek.readings.clock import HandClock
+    from lumek.readings.log import Log, load
+    from lumek.readings.poller import Poller
+    from lumek.readings.probe import FunctionProbe, Probe
+    from lumek.readings.probes.host import HostProbe
+    from lumek.readings.probes.kernel import kernel_probe, sensors
+    from lumek.readings.probes.lines import InputLines, SerialLines, TcpLines
+    from lumek.readings.probes.replay import Replay
+    from lumek.readings.probes.simulated import SimulatedProbe
+    from lumek.readings.probes.topics import MqttTopics
+    from lumek.readings.probes.web import HttpJson
+
+__all__ = [
+    "FLAWS", "FunctionProbe", "HandClock", "HostProbe", "HttpJson", "InputLines", "Log", "MqttTopics", "Poller", "Probe",
+    "Reading", "Replay", "SerialLines", "SimulatedProbe", "TcpLines", "conversions", "kernel_probe", "load", "plot",
+    "sensors", "smoothing",
+]  # fmt: skip
+
+LATER = {"plot": "chart", "HandClock": "clock", "Log": "log", "load": "log", "Poller": "poller",
+         "FunctionProbe": "probe", "Probe": "probe", "HostProbe": "probes.host", "kernel_probe": "probes.kernel",
+         "sensors": "probes.kernel", "InputLines": "probes.lines", "SerialLines": "probes.lines",
+         "TcpLines": "probes.lines", "Replay": "probes.replay", "SimulatedProbe": "probes.simulated",
+         "MqttTopics": "probes.topics", "HttpJson": "probes.web"}  # fmt: skip
+
+
+def __getattr__(name: str) -> Any:
+    if name in ("conversions", "smoothing"):
+        return import_module(f"lumek.readings.{name}")
+    if name not in LATER:
+        raise AttributeError(f"module 'lumek.readings' has no attribute {name!r}")
+    return getattr(import_module(f"lumek.readings.{LATER[name]}"), name)

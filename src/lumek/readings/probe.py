@@ -34,6 +34,10 @@ class Polled(Protocol):
         ...
 
 
+class GarbledError(ValueError):
+    """What `Probe.take` raises when something came that makes no sense: the reading is invalid, not missing."""
+
+
 class Taken:
     """What `Probe.take` may return instead of a bare value, when it knows when the value came.
 
@@ -117,8 +121,9 @@ class Probe(ABC):
             if self.words and value is not None:
                 return Reading(None, self.name, self.unit, time, text=str(value))
             return Reading.of(value, self.name, self.unit, time).limited(self.low, self.high)
-        except Exception as problem:
-            return Reading(None, self.name, self.unit, time, "missing", cause=told(problem))
+        except (Exception, SystemExit) as problem:
+            flaw = "invalid" if isinstance(problem, GarbledError) else "missing"
+            return Reading(None, self.name, self.unit, time, flaw, cause=told(problem))
 
     def through(self, *stages: Stage, unit: str | None = None, low: float | None = None,
                 high: float | None = None) -> "Through":  # fmt: skip

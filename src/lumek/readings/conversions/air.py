@@ -116,8 +116,8 @@ def saturation_pressure(celsius: V) -> V:
     """The pressure in hPa of water vapour that saturates air over water.
 
     celsius: -45 to 60 degrees; outside NaN.
-    Source: e = 6.112 exp(17.62 t / (243.12 + t)), WMO-No. 8, part I, annex 4.B; within 0.3 % of the tables of WMO-No. 49
-    from 0 to 40 degrees.
+    Source: e = 6.112 exp(17.62 t / (243.12 + t)), WMO-No. 8, part I, annex 4.B; within 0.3 % of the tables of
+    WMO-No. 49 from 0 to 40 degrees.
     """
     scale, slope, offset = MAGNUS
     t = np.asarray(celsius, np.float64)

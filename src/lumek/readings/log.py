@@ -1,0 +1,238 @@
+"""Readings written to a file, one line each, and read again.
+
+A line is written by one call to the system: there is no moment at which a killed program has left half of one.
+Columns of CSV, keys of JSON Lines: time (ISO 8601, UTC), name, value, unit, flaw. The value of a reading of words is
+its text; what is missing is empty or null.
+"""
+
+import csv
+import fcntl
+import io
+import json
+import os
+import threading
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from lumek.errors import ClosedError, PortError, SettingError
+from lumek.notice import notice
+from lumek.readings.extras import wanted_by
+from lumek.readings.reading import Reading, timestamp
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+COLUMNS = "time", "name", "value", "unit", "flaw"
+ENDINGS = (".csv", ".jsonl")
+HEAD = ",".join(COLUMNS) + "\n"
+LEAST_BYTES = 1000
+
+
+class Log:
+    """A file to which readings are appended. `log.append(reading)`, or `log(reading)`, from any thread.
+
+    path: ends in .csv or .jsonl (JSON Lines). A file that is there already is continued; half a line at its end, left
+    by a loss of power, is cut off. rotate_bytes: a file that would grow beyond it is first put aside as NAME-0001.csv,
+    NAME-0002.csv and so on; 1000 at least. keep: how many of those stay; the oldest go. sync: wait until each line is
+    on the disk, not only with the system; safe against a loss of power, and slow.
+
+    Raises SettingError for other endings and numbers, PortError (an OSError) for a file that cannot be opened or
+    written, or that another program is writing; ClosedError after `close`.
+    """
+
+    def __init__(
+        self,
+        path: str | os.PathLike[str],
+        *,
+        rotate_bytes: int | None = None,
+        keep: int | None = None,
+        sync: bool = False,
+    ) -> None:
+        self.path = Path(path)
+        if self.path.suffix.lower() not in ENDINGS:
+            raise SettingError(f"a log's name ends in {' or '.join(ENDINGS)}, not {self.path.name!r}")
+        if rotate_bytes is not None and not rotate_bytes >= LEAST_BYTES:
+            raise SettingError(f"rotate_bytes must be {LEAST_BYTES} or more, not {rotate_bytes!r}")
+        if keep is not None and (rotate_bytes is None or keep < 1):
+            raise SettingError(f"keep must be 1 or more, and needs rotate_bytes; it is {keep!r}")
+        self.rotate_bytes = rotate_bytes
+        self.keep = keep
+        self.sync = sync
+        self._is_csv = self.path.suffix.lower() == ".csv"
+        self._lock = threading.Lock()
+        self._file: int | None = None
+        self._open()
+
+    def append(self, reading: Reading) -> None:
+        """Write a reading. It is with the system when this returns: a program that is killed loses nothing."""
+        line = (_csv_line if self._is_csv else _json_line)(reading).encode()
+        with self._lock:
+            if self._file is None:
+                raise ClosedError(f"the log {self.path} is closed")
+            try:
+                if self.rotate_bytes is not None and self._lines and self._size + len(line) > self.rotate_bytes:
+                    self._rotate()
+                self._write(line)
+            except OSError as problem:
+                raise PortError(f"{self.path} cannot be written: {problem.strerror or problem}") from None
+
+    __call__ = append
+
+    def close(self) -> None:
+        """End the log. A second time does nothing."""
+        with self._lock:
+            if self._file is not None:
+                os.close(self._file)
+                self._file = None
+
+    def __enter__(self) -> "Log":
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.close()
+
+    def _open(self) -> None:
+        try:
+            self._file = os.open(self.path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o644)
+        except OSError as problem:
+            raise PortError(f"{self.path} cannot be opened: {problem.strerror}") from None
+        try:
+            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            self._size = self._whole(self._file)
+            self._lines = int(self._size > len(HEAD))
+            if self._size == 0 and self._is_csv:
+                self._write(HEAD.encode())
+                self._lines = 0
+        except OSError as problem:
+            os.close(self._file)
+            self._file = None
+            why = "another program is writing it" if isinstance(problem, BlockingIOError) else problem.strerror
+            raise PortError(f"{self.path} cannot be written: {why}") from None
+
+    def _whole(self, file: int) -> int:
+        """Cut off half a line at the end, and return the size. Raises SettingError for a CSV file of other columns."""
+        size = os.fstat(file).st_size
+        if self._is_csv and size and not os.pread(file, len(HEAD) + 1, 0).startswith(HEAD[:size].encode()):
+            os.close(file)
+            self._file = None
+            raise SettingError(f"{self.path} is not a log: its first line is not {HEAD.strip()!r}; give another name")
+        end = size
+        while end and os.pread(file, 1, end - 1) != b"\n":
+            start = max(0, end - 4096)
+            end = start + os.pread(file, end - start, start).rfind(b"\n") + 1
+        if end < size:
+            notice(f"{self.path} ended in half a line of {size - end} bytes, which is cut off")
+            os.ftruncate(file, end)
+        return end
+
+    def _write(self, line: bytes) -> None:
+        file = self._file
+        assert file is not None
+        written = os.write(file, line)
+        if written < len(line):  # a full disk takes a part: leave no half line
+            os.ftruncate(file, self._size)
+            raise OSError(28, "no space left on the device")
+        if self.sync:
+            os.fsync(file)
+        self._size += written
+        self._lines += 1
+
+    def _rotate(self) -> None:
+        aside = _parts(self.path)
+        number = int(aside[-1].stem.rsplit("-", 1)[1]) + 1 if aside else 1
+        old = self._file
+        assert old is not None
+        os.rename(self.path, self.path.with_name(f"{self.path.stem}-{number:04}{self.path.suffix}"))
+        self._open()
+        os.close(old)
+        if self.keep is not None:
+            for part in _parts(self.path)[: -self.keep]:
+                part.unlink()
+
+
+def load(*paths: str | os.PathLike[str]) -> "pd.DataFrame":
+    """Logs as a pandas frame, with the files that were put aside from each, in the order of time.
+
+    Columns: time (datetime64 with UTC), name, value (float; NaN where there is no number), unit, flaw (empty for none)
+    and text (the words of a reading of words, else empty). Half a line at the end of a file that is being written is
+    left out. Raises PortError for a file that cannot be read, SettingError for one that is no log, and PackageError
+    without pandas.
+    """
+    with wanted_by("lumek.readings.load", "readings"):
+        import pandas as pd
+    frames = []
+    for path in map(Path, paths):
+        if path.suffix.lower() not in ENDINGS:
+            raise SettingError(f"a log's name ends in {' or '.join(ENDINGS)}, not {path.name!r}")
+        parts = [*_parts(path), *([path] if path.exists() else [])]
+        frames += [_frame(part) for part in parts or [path]]
+    frame = pd.concat(frames or [pd.DataFrame(columns=[*COLUMNS], dtype=object)], ignore_index=True)
+    number = pd.to_numeric(frame["value"], errors="coerce").astype("float64")
+    frame["text"] = frame["value"].where(number.isna(), "").fillna("").astype(object)
+    frame["value"] = number
+    try:
+        frame["time"] = pd.to_datetime(frame["time"], utc=True, format="ISO8601")
+    except ValueError as problem:
+        raise SettingError(f"{', '.join(map(str, paths))}: a time is not ISO 8601: {problem}") from None
+    return frame.sort_values("time", kind="stable", ignore_index=True)
+
+
+def _frame(path: Path) -> "pd.DataFrame":
+    """The whole lines of one file."""
+    import pandas as pd
+
+    try:
+        content = path.read_text(encoding="utf-8", errors="replace")
+    except OSError as problem:
+        raise PortError(f"{path} cannot be read: {problem.strerror}") from None
+    whole = content[: content.rfind("\n") + 1]
+    try:
+        if path.suffix.lower() == ".csv":
+            frame = pd.read_csv(io.StringIO(whole or HEAD), dtype=str, keep_default_na=False)
+        else:
+            frame = pd.DataFrame([json.loads(line) for line in whole.split("\n") if line], dtype=object)
+            frame = frame.reindex(columns=[*COLUMNS]) if frame.empty else frame.fillna({"unit": "", "flaw": ""})
+        if tuple(frame.columns) != COLUMNS:
+            raise ValueError(f"it has {', '.join(map(str, frame.columns))} instead of {', '.join(COLUMNS)}")
+    except (ValueError, TypeError) as problem:
+        raise SettingError(f"{path} is not a log of readings: {problem}") from None
+    return frame.astype(object)
+
+
+def _parts(path: Path) -> list[Path]:
+    """The files that were put aside from a log, oldest first."""
+    pattern = f"{path.stem}-[0-9][0-9][0-9][0-9]*{path.suffix}"
+    found = [part for part in path.parent.glob(pattern) if part.stem[len(path.stem) + 1 :].isdecimal()]
+    return sorted(found, key=lambda part: int(part.stem.rsplit("-", 1)[1]))
+
+
+def _value(reading: Reading) -> float | str | None:
+    if reading.text is not None:
+        return _plain(reading.text)
+    return None if reading != reading or reading in (float("inf"), float("-inf")) else float(reading)
+
+
+def _plain(text: str) -> str:
+    """Text without control characters, which would break lines, and without halves of pairs, which no file can hold."""
+    return "".join(char if char.isprintable() else " " for char in text).encode("utf-8", "replace").decode()
+
+
+def _csv_line(reading: Reading) -> str:
+    value = _value(reading)
+    line = io.StringIO()
+    csv.writer(line, lineterminator="\n").writerow(
+        (
+            timestamp(reading.time),
+            _plain(reading.name),
+            "" if value is None else value,
+            _plain(reading.unit),
+            reading.flaw or "",
+        )
+    )
+    return line.getvalue()
+
+
+def _json_line(reading: Reading) -> str:
+    row = {"time": timestamp(reading.time), "name": _plain(reading.name), "value": _value(reading),
+           "unit": _plain(reading.unit), "flaw": reading.flaw}  # fmt: skip
+    return json.dumps(row, ensure_ascii=False) + "\n"

@@ -1,0 +1,232 @@
+"""Many probes polled off the drawing thread, so that none of them delays it or another.
+
+One thread, the leader, polls all probes in turn while they answer at once: no thread has to be woken for a reading. A
+probe that keeps it longer than `PATIENCE_S` keeps that thread for itself from then on, and a new leader takes over the
+others.
+"""
+
+import threading
+from collections.abc import Callable, Iterable, Iterator
+from heapq import heappop, heappush
+
+from lumek.errors import ProbeError, SettingError
+from lumek.notice import notice
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.probe import Polled, aged
+from lumek.readings.reading import Reading
+from lumek.readings.stage import told
+
+PATIENCE_S = 0.02
+
+
+class _Entry:
+    """A probe, when it is due, and what it gave last."""
+
+    def __init__(self, probe: Polled, every_s: float, due: float) -> None:
+        self.probe = probe
+        self.every_s = max(every_s, probe.shortest_s)
+        self.due = due
+        self.began: float | None = None
+        self.alone = False
+        self.last: tuple[Reading, float] | None = None
+        self.told: tuple[float, str | None] | None = None
+
+    def __lt__(self, other: "_Entry") -> bool:
+        return self.due < other.due
+
+
+class Poller:
+    """Polls probes by itself, and has their readings at hand: `poller["weight"]` is the last one, with its age.
+
+    probes: anything with `poll`, `close`, `name`, `shortest_s` and `lifetime_s`. every_s: how often each is polled; a
+    probe with a longer `shortest_s` less often. limit_s: a probe that has not answered for so long is stale, or missing
+    if it never did. each: called with every new reading, in the thread that polled it; a `Log`, for example. clock: the
+    host's by default. threads: False polls nothing by itself; `poll_due` polls what is due in the caller's thread, for
+    a clock that is moved by hand.
+
+    Raises SettingError for two probes with one name and times that are not above 0.
+    """
+
+    def __init__(
+        self,
+        probes: Iterable[Polled] = (),
+        every_s: float = 0.5,
+        *,
+        limit_s: float = 2.0,
+        each: Callable[[Reading], object] | None = None,
+        clock: Clock = HOST_CLOCK,
+        threads: bool = True,
+    ) -> None:
+        if not (every_s > 0 and limit_s > 0):
+            raise SettingError(f"every_s and limit_s must be above 0, not {every_s!r} and {limit_s!r}")
+        self.every_s = every_s
+        self.limit_s = limit_s
+        self._each = each
+        self._clock = clock
+        self._entries: dict[str, _Entry] = {}
+        self._due: list[_Entry] = []
+        self._turn = threading.Condition()
+        self._ended = False
+        self._leader: threading.Thread | None = None
+        self._polling: _Entry | None = None
+        for probe in probes:
+            self.add(probe)
+        if threads:
+            self._take_lead()
+            threading.Thread(target=self._watch, daemon=True, name="lumek watch").start()
+
+    def add(self, probe: Polled, every_s: float | None = None) -> None:
+        """Poll one more probe, from now on. every_s: how often, if otherwise than the others."""
+        if every_s is not None and not every_s > 0:
+            raise SettingError(f"every_s must be above 0, not {every_s!r}")
+        with self._turn:
+            if probe.name in self._entries:
+                raise SettingError(f"there are two probes named {probe.name!r}: give one of them another name")
+            entry = _Entry(probe, every_s or self.every_s, self._clock.elapsed())
+            self._entries[probe.name] = entry
+            heappush(self._due, entry)
+            self._turn.notify_all()
+
+    def __getitem__(self, name: str) -> Reading:
+        """The reading of a probe as it is now: with its age, stale when that is more than its lifetime.
+
+        It is missing before the first answer. Raises KeyError (a LumekError) for a name that no probe has.
+        """
+        entry = self._entries.get(name)
+        if entry is None:
+            raise ProbeError(f"there is no probe {name!r}: there are {', '.join(self._entries) or 'none'}")
+        now = self._clock.elapsed()
+        began, last = entry.began, entry.last
+        hangs = began is not None and now - began > self.limit_s
+        why = f"no answer for {now - began:.3g} s" if hangs and began is not None else "not polled yet"
+        if last is None:
+            return Reading(None, name, getattr(entry.probe, "unit", ""), self._clock.time(), cause=why)
+        reading, at = last
+        age_s = max(0.0, now - at) + reading.age_s
+        if hangs and reading.flaw in (None, "under", "over"):
+            return reading.but(flaw="stale", cause=why, age_s=age_s)
+        return aged(reading, age_s, entry.probe.lifetime_s)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(list(self._entries))
+
+    def __len__(self) -> int:
+        return len(self._entries)
+
+    def readings(self) -> dict[str, Reading]:
+        """All readings as they are now, by name."""
+        return {name: self[name] for name in self}
+
+    def wait(self, limit_s: float = 5.0) -> bool:
+        """Wait until every probe has answered once, or for limit_s seconds; returns whether all have."""
+
+        def all_have() -> bool:
+            return self._ended or all(entry.last is not None for entry in self._entries.values())
+
+        with self._turn:
+            return self._turn.wait_for(all_have, limit_s)
+
+    def poll_due(self) -> None:
+        """Poll the probes that are due, in this thread; for a poller without threads."""
+        while True:
+            with self._turn:
+                if not self._due or self._due[0].due > self._clock.elapsed():
+                    return
+                entry = heappop(self._due)
+            self._poll(entry)
+            with self._turn:
+                heappush(self._due, entry)
+
+    def close(self) -> None:
+        """End the polling and close the probes, but those that hang. A second time does nothing."""
+        with self._turn:
+            if self._ended:
+                return
+            self._ended = True
+            self._turn.notify_all()
+        if self._leader is not None and self._leader is not threading.current_thread():
+            self._leader.join(self.limit_s)
+        for entry in self._entries.values():
+            if entry.began is None:
+                try:
+                    entry.probe.close()
+                except Exception as problem:
+                    notice(f"{entry.probe.name} cannot be closed: {told(problem)}")
+
+    def __enter__(self) -> "Poller":
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.close()
+
+    def _take_lead(self) -> None:
+        self._leader = threading.Thread(target=self._lead, daemon=True, name="lumek poller")
+        self._leader.start()
+
+    def _lead(self) -> None:
+        """Poll what is due, until another thread has the lead."""
+        me = threading.current_thread()
+        while True:
+            with self._turn:
+                if self._ended:
+                    return
+                now = self._clock.elapsed()
+                if not self._due or self._due[0].due > now:
+                    self._turn.wait(self._due[0].due - now if self._due else None)
+                    continue
+                self._polling = entry = heappop(self._due)
+            self._poll(entry)
+            with self._turn:
+                if self._leader is me:
+                    self._polling = None
+                    heappush(self._due, entry)
+                    continue
+            self._go_alone(entry)
+            return
+
+    def _go_alone(self, entry: _Entry) -> None:
+        """Poll one slow probe, in a thread of its own."""
+        while True:
+            with self._turn:
+                while not self._ended and (delay := entry.due - self._clock.elapsed()) > 0:
+                    self._turn.wait(delay)
+                if self._ended:
+                    return
+            self._poll(entry)
+
+    def _watch(self) -> None:
+        """Replace a leader whom a probe keeps."""
+        while True:
+            with self._turn:
+                self._turn.wait_for(lambda: self._ended, PATIENCE_S)
+                if self._ended:
+                    return
+                entry = self._polling
+                began = None if entry is None else entry.began
+                if began is not None and self._clock.elapsed() - began > PATIENCE_S:
+                    self._polling = None
+                    self._take_lead()
+
+    def _poll(self, entry: _Entry) -> None:
+        """Poll a probe now, and say when it is due again."""
+        now = entry.began = self._clock.elapsed()
+        try:
+            reading = entry.probe.poll()
+            if not isinstance(reading, Reading):
+                reading = Reading.of(reading, entry.probe.name)
+        except (Exception, SystemExit) as problem:  # a probe of the user's own may raise
+            reading = Reading(None, entry.probe.name, time=self._clock.time(), cause=told(problem))
+        first = entry.last is None
+        entry.last = reading, self._clock.elapsed()
+        entry.began = None
+        late = now - entry.due
+        entry.due += entry.every_s if late < entry.every_s else late + entry.every_s
+        if first:
+            with self._turn:
+                self._turn.notify_all()
+        if self._each is not None and entry.told != (reading.time, reading.flaw):
+            entry.told = reading.time, reading.flaw
+            try:
+                self._each(reading)
+            except Exception as problem:
+                notice(f"a reading of {reading.name} could not be passed on: {told(problem)}")

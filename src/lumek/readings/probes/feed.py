@@ -1,0 +1,87 @@
+"""Feeds: where values arrive by themselves, several under one roof, each with a probe of its own."""
+
+import threading
+from typing import Any, Self
+
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.probe import Probe, Taken
+from lumek.readings.reading import Reading
+
+FEED_LIFETIME_S = 60.0
+
+
+class Feed:
+    """What has arrived last under each key, and when. Subclasses call `arrive` from wherever things arrive.
+
+    trouble: why nothing arrives, for people; empty while all is well. rejected: how many lines or messages made no
+    sense so far.
+    """
+
+    def __init__(self, clock: Clock = HOST_CLOCK) -> None:
+        self.clock = clock
+        self.trouble = ""
+        self.rejected = 0
+        self._last: dict[str, Taken] = {}
+        self._lock = threading.Lock()
+
+    @property
+    def keys(self) -> list[str]:
+        """The keys under which something has arrived so far."""
+        with self._lock:
+            return list(self._last)
+
+    def probe(self, name: str, unit: str = "", *, key: str | None = None, **settings: Any) -> "FeedProbe":
+        """A probe of what arrives under a key, which is the probe's name by default.
+
+        settings: those of `Probe`; lifetime_s is 60 s unless it is given.
+        """
+        return FeedProbe(self, name, unit, name if key is None else key, **settings)
+
+    def arrive(self, key: str, value: object, time: float | None = None) -> None:
+        """A value came."""
+        taken = Taken(value, self.clock.elapsed(), time)
+        with self._lock:
+            self._last[key] = taken
+
+    def latest(self, key: str) -> Taken:
+        """What came last under a key. Raises LookupError before anything has."""
+        with self._lock:
+            taken = self._last.get(key)
+            there = ", ".join(map(repr, self._last))
+        if taken is None:
+            raise LookupError(self.trouble or f"nothing has come for {key!r} yet{f', but for {there}' * bool(there)}")
+        return taken
+
+    def reject(self, why: str) -> None:
+        """Something came that makes no sense."""
+        self.rejected += 1
+        self.trouble = why
+
+    def close(self) -> None:
+        """End it. A second time does nothing."""
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.close()
+
+
+class FeedProbe(Probe):
+    """What arrives under one key of a feed; `Feed.probe` makes it. The feed is closed on its own."""
+
+    def __init__(self, feed: Feed, name: str, unit: str, key: str, **settings: Any) -> None:
+        settings.setdefault("lifetime_s", FEED_LIFETIME_S)
+        super().__init__(name, unit, clock=feed.clock, **settings)
+        self._feed = feed
+        self._key = key
+
+    def take(self) -> object:
+        """What came last."""
+        return self._feed.latest(self._key)
+
+    def poll(self) -> Reading:
+        """The reading as it is now; a stale one tells the feed's trouble, too."""
+        reading = super().poll()
+        trouble = self._feed.trouble
+        return reading.but(cause=f"{reading.cause}; {trouble}") if reading.flaw == "stale" and trouble else reading

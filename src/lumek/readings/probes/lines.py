@@ -1,0 +1,182 @@
+"""Values in lines of text: from standard input, a serial port, or a TCP connection.
+
+A line is `weight=41.4`, several of them (`weight=41.4 brood=34.6`), a JSON object, or a bare number, whose key is "".
+It ends with a line feed, a carriage return or both, and is UTF-8.
+"""
+
+import os
+import select
+import socket
+import sys
+import threading
+from abc import abstractmethod
+from typing import Any
+
+from lumek.errors import SettingError
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.extras import wanted_by
+from lumek.readings.probe import GarbledError
+from lumek.readings.probes.document import MOST_BYTES, values_in
+from lumek.readings.probes.feed import Feed
+from lumek.readings.stage import told
+
+WAIT_S = 0.2
+"""How long a reader waits for bytes before it looks whether it is to end."""
+
+
+class LineFeed(Feed):
+    """A feed of lines, read by a thread of its own; a source that is lost is opened again.
+
+    retry_s: how long to wait before opening it again. skip_first: the first line after opening is left out, because
+    it may be the rest of one.
+    """
+
+    skip_first = False
+
+    def __init__(self, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
+        super().__init__(clock)
+        if not retry_s > 0:
+            raise SettingError(f"retry_s must be above 0, not {retry_s!r}")
+        self.retry_s = retry_s
+        self._ended = threading.Event()
+        self._thread = threading.Thread(target=self._run, daemon=True, name=f"lumek {type(self).__name__}")
+        self._thread.start()
+
+    @abstractmethod
+    def _open(self) -> Any:
+        """Open the source. May raise anything."""
+
+    @abstractmethod
+    def _read(self, source: Any) -> bytes:
+        """What has come within `WAIT_S`; empty when nothing has. Raises EOFError at the end, or anything else."""
+
+    def _run(self) -> None:
+        while not self._ended.is_set():
+            source: Any = None
+            try:
+                source = self._open()
+                self.trouble = ""
+                self._listen(source)
+            except Exception as problem:
+                self.trouble = told(problem)
+            finally:
+                if hasattr(source, "close"):
+                    source.close()
+            self._ended.wait(self.retry_s)
+
+    def _listen(self, source: Any) -> None:
+        rest = b""
+        skip = self.skip_first
+        while not self._ended.is_set():
+            *lines, rest = (rest + self._read(source)).replace(b"\r", b"\n").split(b"\n")
+            for line in lines:
+                if not skip:
+                    self._take_in(line)
+                skip = False
+            if len(rest) > MOST_BYTES:
+                self.reject(f"{MOST_BYTES} bytes came without the end of a line: is the speed right?")
+                rest, skip = b"", True
+
+    def _take_in(self, line: bytes) -> None:
+        if not line.strip():
+            return
+        try:
+            values = values_in(line.decode())
+        except UnicodeDecodeError:
+            self.reject(f"{line[:40]!r} is no text: is the speed right?")
+        except GarbledError as problem:
+            self.reject(str(problem))
+        else:
+            self.trouble = ""
+            for key, value in values.items():
+                self.arrive(key, value)
+
+    def close(self) -> None:
+        """End it, within half a second. A second time does nothing."""
+        self._ended.set()
+        if self._thread is not threading.current_thread():
+            self._thread.join(5 * WAIT_S)
+
+
+class InputLines(LineFeed):
+    """Lines from standard input, or from another open file: `sensor | python station.py`.
+
+    file: a file number, or what has one; standard input by default. What is left at the end of the input stays, and
+    becomes stale.
+    """
+
+    def __init__(self, file: Any = None, clock: Clock = HOST_CLOCK) -> None:
+        given = sys.stdin if file is None else file
+        try:
+            self._number = given if isinstance(given, int) else given.fileno()
+        except (AttributeError, OSError, ValueError):
+            raise SettingError(f"{given!r} is no open file to read lines from") from None
+        super().__init__(clock=clock)
+
+    def _open(self) -> int:
+        return self._number
+
+    def _read(self, source: int) -> bytes:
+        if not select.select([source], [], [], WAIT_S)[0]:
+            return b""
+        data = os.read(source, 65536)
+        if not data:
+            self._ended.set()
+            raise EOFError("the input has ended")
+        return data
+
+
+class TcpLines(LineFeed):
+    """Lines from a TCP connection to a host and port; it connects again when it is lost.
+
+    limit_s: how long a connection may take to come about.
+    """
+
+    def __init__(
+        self, host: str, port: int, *, limit_s: float = 5.0, retry_s: float = 1.0, clock: Clock = HOST_CLOCK
+    ) -> None:
+        if not (isinstance(port, int) and 0 < port < 65536):
+            raise SettingError(f"a port is 1 to 65535, not {port!r}")
+        self._place, self._limit_s = (host, port), limit_s
+        super().__init__(retry_s, clock)
+
+    def _open(self) -> socket.socket:
+        try:
+            return socket.create_connection(self._place, self._limit_s)
+        except OSError as problem:
+            host, port = self._place
+            raise ConnectionError(f"no connection to {host} port {port}: {problem.strerror or problem}") from None
+
+    def _read(self, source: socket.socket) -> bytes:
+        if not select.select([source], [], [], WAIT_S)[0]:
+            return b""
+        data = source.recv(65536)
+        if not data:
+            raise EOFError(f"{self._place[0]} port {self._place[1]} has ended the connection")
+        return data
+
+
+class SerialLines(LineFeed):
+    """Lines from a serial port; a port that is unplugged is opened again when it is back.
+
+    port: its device, "/dev/ttyUSB0". speed: in baud. The first line after opening is left out: it may be the end of one
+    that was under way. Needs pyserial (PackageError without it).
+    """
+
+    skip_first = True
+
+    def __init__(self, port: str, speed: int = 115_200, *, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
+        with wanted_by("SerialLines", "serial"):
+            import serial
+        if not (isinstance(speed, int) and speed > 0):
+            raise SettingError(f"speed is a number of baud, such as 9600, not {speed!r}")
+        self._serial = serial
+        self._port, self._speed = port, speed
+        super().__init__(retry_s, clock)
+
+    def _open(self) -> Any:
+        return self._serial.Serial(self._port, self._speed, timeout=WAIT_S, exclusive=True)
+
+    def _read(self, source: Any) -> bytes:
+        data: bytes = source.read(max(1, min(source.in_waiting, 65536)))
+        return data

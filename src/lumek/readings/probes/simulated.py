@@ -1,0 +1,58 @@
+"""A sensor that is not there: a value that swings, drifts and jitters, with spikes and drop-outs."""
+
+import random
+from math import inf, pi, sin
+from typing import Any
+
+from lumek.errors import SettingError
+from lumek.readings.probe import Probe
+
+
+class SimulatedProbe(Probe):
+    """A simulated sensor, the same for the same seed and the same times of polling.
+
+    value: around which it swings. swing: by how much, in period_s seconds up and down again. drift_per_h: how much it
+    has gone away after an hour. noise: standard deviation. spike: how high a spike is, and spike_chance how likely a
+    polled value is one. dropout_every_s: after how long it drops out for the first time, and again after the same
+    time; dropout_s: for how long, in which it raises, as a sensor that is unplugged. seed: of the chance. settings:
+    those of `Probe`; with low and high it is under and over beyond them.
+
+    Raises SettingError for chances outside of 0 to 1, negative noise and times that are not above 0.
+    """
+
+    def __init__(
+        self,
+        name: str,
+        value: float,
+        unit: str = "",
+        *,
+        swing: float = 0.0,
+        period_s: float = 86_400.0,
+        drift_per_h: float = 0.0,
+        noise: float = 0.0,
+        spike: float = 0.0,
+        spike_chance: float = 0.0,
+        dropout_every_s: float = inf,
+        dropout_s: float = 10.0,
+        seed: int = 0,
+        **settings: Any,
+    ) -> None:
+        super().__init__(name, unit, **settings)
+        if not (0 <= spike_chance <= 1 and noise >= 0):
+            raise SettingError(f"spike_chance is 0 to 1 and noise 0 or more, not {spike_chance!r} and {noise!r}")
+        if not (period_s > 0 and dropout_every_s > 0 and dropout_s > 0):
+            raise SettingError("period_s, dropout_every_s and dropout_s must be above 0")
+        self._value, self._swing, self._period_s, self._drift = value, swing, period_s, drift_per_h / 3600
+        self._noise, self._spike, self._spike_chance = noise, spike, spike_chance
+        self._every_s, self._out_s = dropout_every_s, dropout_s
+        self._chance = random.Random(f"{seed} {name}")
+        self._start = self.clock.elapsed()
+
+    def take(self) -> float:
+        """The value as it is now. Raises OSError during a drop-out."""
+        passed = self.clock.elapsed() - self._start
+        if passed % (self._every_s + self._out_s) >= self._every_s:
+            raise OSError("no answer from the simulated sensor: it has dropped out")
+        value = self._value + self._swing * sin(2 * pi * passed / self._period_s) + self._drift * passed
+        value += self._chance.gauss(0, self._noise)
+        return value + self._spike if self._chance.random() < self._spike_chance else value

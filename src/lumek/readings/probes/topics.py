@@ -1,0 +1,129 @@
+"""Values from topics of an MQTT broker."""
+
+import os
+import sys
+from typing import TYPE_CHECKING, Any
+
+from lumek.errors import SettingError
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.extras import wanted_by
+from lumek.readings.probe import GarbledError
+from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
+from lumek.readings.probes.feed import Feed, FeedProbe
+from lumek.readings.probes.web import trust
+
+if TYPE_CHECKING:
+    from paho.mqtt.client import Client, MQTTMessage
+
+LONGEST_RETRY_S = 30
+
+
+class MqttTopics(Feed):
+    """A connection to an MQTT broker (3.1.1); `topic` makes probes. It connects again whenever the broker is lost.
+
+    host, port: 8883 by default with TLS, else 1883. user, password: if the broker asks for them. tls: encrypt; with ca,
+    a file with the certificate of the authority to trust instead of the system's, too. retry_s: how long to wait before
+    the first attempt to connect again; it doubles up to 30 s. Needs paho-mqtt (PackageError without it).
+
+    A broker that is not there is no error but the trouble of the readings. A message that the broker had kept
+    ("retained") counts as new when it arrives.
+    """
+
+    def __init__(
+        self,
+        host: str,
+        port: int | None = None,
+        *,
+        user: str | None = None,
+        password: str | None = None,
+        tls: bool = False,
+        ca: str | os.PathLike[str] | None = None,
+        retry_s: int = 1,
+        clock: Clock = HOST_CLOCK,
+    ) -> None:
+        with wanted_by("MqttTopics", "network"):
+            from paho.mqtt.client import Client
+            from paho.mqtt.enums import CallbackAPIVersion
+        super().__init__(clock)
+        secure = tls or ca is not None
+        self._place = f"{host} port {port or (8883 if secure else 1883)}"
+        self._topics: set[str] = set()
+        self._pointers: dict[str, str | None] = {}
+        self._client = Client(CallbackAPIVersion.VERSION2)
+        if secure:
+            self._client.tls_set_context(trust(ca))
+        if user is not None:
+            self._client.username_pw_set(user, password)
+        self._client.on_connect = self._connected
+        self._client.on_connect_fail = self._failed
+        self._client.on_disconnect = self._lost
+        self._client.on_message = self._came
+        self._client.reconnect_delay_set(retry_s, LONGEST_RETRY_S)
+        self.trouble = f"no connection to {self._place} yet"
+        try:
+            self._client.connect_async(host, port or (8883 if secure else 1883))
+        except ValueError as problem:
+            raise SettingError(f"{self._place} cannot be a broker: {problem}") from None
+        self._client.loop_start()
+
+    def topic(
+        self, name: str, topic: str, unit: str = "", *, pointer: str | None = None, **settings: Any
+    ) -> "FeedProbe":
+        """A probe of a topic, "hive/3/weight": its messages are numbers as text, or JSON documents with a pointer.
+
+        settings: those of `Probe`; lifetime_s is 60 s unless it is given. Raises SettingError for a topic with a
+        wildcard or without a character.
+        """
+        if not isinstance(topic, str) or not topic or any(sign in topic for sign in "+#\0") or len(topic) > 1000:
+            raise SettingError(f"{topic!r} is no topic to read: one topic, without + and #")
+        if pointer is not None:
+            checked_pointer(pointer)
+        probe = TopicProbe(self, name, unit, topic, pointer, **settings)
+        self._topics.add(topic)
+        self._client.subscribe(topic)
+        return probe
+
+    def _connected(self, client: "Client", data: object, flags: object, reason: Any, properties: object) -> None:
+        if reason.is_failure:
+            self.trouble = f"{self._place} refuses: {reason}"
+            return
+        self.trouble = ""
+        for topic in self._topics:
+            client.subscribe(topic)
+
+    def _failed(self, client: "Client", data: object) -> None:
+        problem = sys.exc_info()[1]
+        self.trouble = f"no connection to {self._place}: {problem or 'it does not answer'}"
+
+    def _lost(self, client: "Client", data: object, flags: object, reason: Any, properties: object) -> None:
+        self.trouble = self.trouble or f"the connection to {self._place} is lost: {reason}"
+
+    def _came(self, client: "Client", data: object, message: "MQTTMessage") -> None:
+        self.arrive(message.topic, bytes(message.payload[: MOST_BYTES + 1]))
+
+    def close(self) -> None:
+        """End the connection. A second time does nothing."""
+        self._client.disconnect()
+        self._client.loop_stop()
+
+
+class TopicProbe(FeedProbe):
+    """What a topic of an MQTT broker says; `MqttTopics.topic` makes it."""
+
+    def __init__(self, feed: Feed, name: str, unit: str, topic: str, pointer: str | None, **settings: Any) -> None:
+        super().__init__(feed, name, unit, topic, **settings)
+        self._pointer = pointer
+
+    def take(self) -> object:
+        """The value in the last message."""
+        taken = self._feed.latest(self._key)
+        payload = taken.value
+        assert isinstance(payload, bytes)
+        if self._pointer is not None:
+            return type(taken)(pointed_at(document_of(payload), self._pointer), taken.at)
+        if len(payload) > MOST_BYTES:
+            raise GarbledError(f"the message is longer than {MOST_BYTES} bytes")
+        try:
+            return type(taken)(payload.decode(), taken.at)
+        except UnicodeDecodeError:
+            raise GarbledError(f"{payload[:40]!r} is no text (UTF-8)") from None

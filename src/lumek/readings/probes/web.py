@@ -1,0 +1,131 @@
+"""Values from JSON documents on a web server."""
+
+import os
+import ssl
+import threading
+from typing import Any
+
+from lumek.errors import SettingError
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.extras import wanted_by
+from lumek.readings.probe import GarbledError, Probe, Taken
+from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
+
+
+class HttpJson:
+    """A JSON document behind an address; `probe` makes probes of values in it, which share what is fetched.
+
+    url: http or https. shortest_s: the document is fetched again after that many seconds at the earliest. limit_s: the
+    time that an answer may take as a whole. headers: sent with each request. ca: a file with the certificate of the
+    authority to trust for https instead of the system's. Needs httpx and jsonpointer (PackageError without them).
+
+    Whatever goes wrong is the flaw of the readings: no answer and no such value are missing; a document that is no
+    JSON, or longer than 262144 bytes, is invalid. Raises SettingError for an address or certificate that cannot be.
+    """
+
+    def __init__(
+        self,
+        url: str,
+        *,
+        shortest_s: float = 1.0,
+        limit_s: float = 5.0,
+        headers: dict[str, str] | None = None,
+        ca: str | os.PathLike[str] | None = None,
+        clock: Clock = HOST_CLOCK,
+    ) -> None:
+        with wanted_by("HttpJson", "network"):
+            import httpx
+        try:
+            scheme = httpx.URL(url).scheme
+        except (httpx.InvalidURL, TypeError) as problem:
+            raise SettingError(f"{url!r} is no address: {problem}") from None
+        if scheme not in ("http", "https"):
+            raise SettingError(f"{url!r} is no address: it begins with http:// or https://")
+        if not (shortest_s >= 0 and limit_s > 0):
+            raise SettingError(f"shortest_s is 0 or more and limit_s above 0, not {shortest_s!r} and {limit_s!r}")
+        self.url = url
+        self.shortest_s = shortest_s
+        self.limit_s = limit_s
+        self.clock = clock
+        self._client = httpx.Client(headers=headers, timeout=limit_s, verify=trust(ca), follow_redirects=True)
+        self._lock = threading.Lock()
+        self._document: Any = None
+        self._problem: Exception | None = None
+        self._fetched: float | None = None
+
+    def probe(self, name: str, pointer: str = "", unit: str = "", **settings: Any) -> "HttpProbe":
+        """A probe of the value at a JSON pointer (RFC 6901), "/hive/weight"; "" is a document that is a bare value.
+
+        settings: those of `Probe`.
+        """
+        return HttpProbe(self, name, checked_pointer(pointer), unit, **settings)
+
+    def document(self) -> tuple[Any, float]:
+        """The document, fetched if the last one is too old, and when it was fetched by the clock's `elapsed`.
+
+        Raises what went wrong when it was fetched.
+        """
+        with self._lock:
+            now = self.clock.elapsed()
+            if self._fetched is None or now - self._fetched >= self.shortest_s:
+                self._fetched = now
+                try:
+                    self._document, self._problem = self._fetch(), None
+                except Exception as problem:
+                    self._problem = problem
+            if self._problem is not None:
+                raise self._problem.with_traceback(None)
+            return self._document, self._fetched
+
+    def _fetch(self) -> Any:
+        import httpx
+
+        latest = self.clock.elapsed() + self.limit_s
+        content = b""
+        try:
+            with self._client.stream("GET", self.url) as answer:
+                if not answer.is_success:
+                    raise ConnectionError(f"{self.url} answers {answer.status_code} {answer.reason_phrase}")
+                for part in answer.iter_bytes():
+                    content += part
+                    if len(content) > MOST_BYTES:
+                        raise GarbledError(f"{self.url} sends more than {MOST_BYTES} bytes")
+                    if self.clock.elapsed() > latest:
+                        raise TimeoutError(f"{self.url} has not sent its document within {self.limit_s:g} s")
+        except httpx.TimeoutException:
+            raise TimeoutError(f"{self.url} does not answer within {self.limit_s:g} s") from None
+        except httpx.HTTPError as problem:
+            raise ConnectionError(f"no answer from {self.url}: {problem}") from None
+        return document_of(content)
+
+    def close(self) -> None:
+        """End it. A second time does nothing."""
+        self._client.close()
+
+    def __enter__(self) -> "HttpJson":
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.close()
+
+
+class HttpProbe(Probe):
+    """A value in a JSON document on a web server; `HttpJson.probe` makes it."""
+
+    def __init__(self, source: HttpJson, name: str, pointer: str, unit: str, **settings: Any) -> None:
+        super().__init__(name, unit, clock=source.clock, **settings)
+        self._source = source
+        self._pointer = pointer
+
+    def take(self) -> object:
+        """The value in the document as it is now."""
+        document, at = self._source.document()
+        return Taken(pointed_at(document, self._pointer), at)
+
+
+def trust(ca: str | os.PathLike[str] | None) -> ssl.SSLContext:
+    """Whom to trust on the other end of TLS: the system's authorities, or one. SettingError for a file that is none."""
+    try:
+        return ssl.create_default_context(cafile=ca)
+    except (OSError, ssl.SSLError) as problem:
+        raise SettingError(f"{ca} is no certificate of an authority (PEM): {problem.strerror or problem}") from None

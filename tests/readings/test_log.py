@@ -1,0 +1,222 @@
+"""The log of readings: whole lines whatever happens, read back by the csv and json modules and by `load`."""
+
+import csv
+import json
+import random
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import matplotlib
+import pandas as pd
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from lumek.errors import ClosedError, PackageError, PortError, SettingError
+from lumek.readings import Log, Reading, load, plot
+from lumek.readings.reading import FLAWS
+
+HEAD = "time,name,value,unit,flaw\n"
+DAY = 1_782_864_000.0  # 2026-07-01T00:00:00Z
+READINGS = st.builds(
+    lambda value, name, unit, time, flaw, text: Reading(value, name, unit, time, flaw, text=text),
+    st.one_of(st.none(), st.floats()), st.text(max_size=8), st.text(max_size=4), st.floats(0, 4e9),
+    st.sampled_from([None, *FLAWS]), st.one_of(st.none(), st.text(max_size=9)),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("ending", ["csv", "jsonl"])
+@given(readings=st.lists(READINGS, max_size=6))
+def test_any_reading_is_one_line_that_standard_readers_understand(
+    tmp_path_factory: pytest.TempPathFactory, ending: str, readings: list[Reading]
+) -> None:
+    path = tmp_path_factory.mktemp("log") / f"hive.{ending}"
+    with Log(path) as log:
+        for reading in readings:
+            log(reading)
+    lines = path.read_text(encoding="utf-8").splitlines()
+    if ending == "csv":
+        assert path.read_text().startswith(HEAD)
+        rows: list[dict[str, Any]] = list(csv.DictReader(lines))
+    else:
+        rows = [json.loads(line) for line in lines]
+    assert len(rows) == len(readings) == len(load(path))
+    for row, reading in zip(rows, readings, strict=True):
+        assert set(row) == {"time", "name", "value", "unit", "flaw"}
+        assert pd.Timestamp(row["time"]).timestamp() == pytest.approx(reading.time, abs=0.0011)
+        assert (row["flaw"] or None) == reading.flaw
+        if reading.text is None and reading == reading and abs(reading) != float("inf"):
+            assert float(row["value"]) == reading
+
+
+def test_load_gives_numbers_words_times_and_flaws_in_the_order_of_time(tmp_path: Path) -> None:
+    for ending in ("csv", "jsonl"):
+        with Log(tmp_path / f"hive.{ending}") as log:
+            log.append(Reading(41.4, "weight", "kg", DAY + 60))
+            log.append(Reading(None, "brood", "°C", DAY + 0.25))
+            log.append(Reading(99.0, "weight", "kg", DAY + 120, "over"))
+            log.append(Reading(None, "address", time=DAY + 180, text='192.0.2.7, "hive"'))
+        with (tmp_path / f"hive.{ending}").open("a") as file:
+            file.write("2026-07-01T0")
+        frame = load(tmp_path / f"hive.{ending}")
+        assert list(frame["name"]) == ["brood", "weight", "weight", "address"]
+        assert frame["time"].iloc[0] == pd.Timestamp("2026-07-01T00:00:00.250Z")
+        assert frame["value"].tolist()[1:3] == [41.4, 99]
+        assert frame["value"].isna().tolist() == [True, False, False, True]
+        assert frame["flaw"].tolist() == ["missing", "", "over", ""]
+        assert frame["text"].tolist() == ["", "", "", '192.0.2.7, "hive"']
+
+
+WRITER = """
+import sys
+from lumek.readings import Log, Reading
+log = Log(sys.argv[1], rotate_bytes=4000)
+number = int(sys.argv[2])
+print("ready", flush=True)
+while True:
+    log.append(Reading(number, "weight é", "kg"))
+    number += 1
+"""
+
+
+@pytest.mark.parametrize("ending", ["csv", "jsonl"])
+def test_after_25_kills_at_random_moments_every_line_is_whole_and_none_is_lost(tmp_path: Path, ending: str) -> None:
+    # 25 kills for each of the two formats: 50.
+    chance, path, number = random.Random(ending), tmp_path / f"hive.{ending}", 0
+    for _ in range(25):
+        with subprocess.Popen([sys.executable, "-c", WRITER, str(path), str(number)], stdout=subprocess.PIPE) as writer:
+            assert writer.stdout is not None
+            writer.stdout.readline()
+            time.sleep(chance.uniform(0, 0.03))
+            writer.kill()
+        parts = sorted(tmp_path.glob(f"hive*.{ending}"))
+        assert all(part.read_bytes()[-1:] in (b"\n", b"") for part in parts)
+        frame = load(path)
+        assert frame["value"].tolist() == list(range(len(frame)))
+        number = len(frame)
+    assert len(parts) > 5
+    assert number > 500
+
+
+def test_a_log_is_continued_and_half_a_line_of_a_lost_supply_is_cut_off(
+    tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
+    path = tmp_path / "hive.csv"
+    for half in ("", "tim", HEAD, HEAD + "2026-07-01T00:00:00.000Z,weight,41.4,kg,\n2026-07"):
+        path.write_text(half)
+        with Log(path) as log:
+            log.append(Reading(42.0, "weight", "kg", DAY))
+        assert load(path)["value"].tolist()[-1] == 42
+        assert path.read_text().count(HEAD) == 1
+    assert "hive.csv ended in half a line of 7 bytes, which is cut off" in caplog.text
+    long = "x" * 10_000
+    path.write_text(HEAD + long)
+    Log(path).close()
+    assert path.read_text() == HEAD
+
+
+def test_it_rotates_by_size_and_keeps_the_newest(tmp_path: Path) -> None:
+    with Log(tmp_path / "hive.csv", rotate_bytes=1000, keep=3) as log:
+        for number in range(200):
+            log.append(Reading(number, "weight", "kg", DAY + number))
+    files = sorted(tmp_path.iterdir())
+    assert len(files) == 4
+    assert files[-1].name == "hive.csv"
+    assert all(900 < file.stat().st_size <= 1000 for file in files[:3])
+    values = load(tmp_path / "hive.csv")["value"].tolist()
+    assert values == list(range(200 - len(values), 200))
+    # A reading that is longer than the limit alone is written all the same, without empty files before it.
+    with Log(tmp_path / "long.jsonl", rotate_bytes=1000) as log:
+        for _ in range(3):
+            log.append(Reading(None, text="x" * 2000))
+    assert len(load(tmp_path / "long.jsonl")) == len(list(tmp_path.glob("long*"))) == 3
+
+
+def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "hive.csv"
+    log = Log(path, sync=True)
+    with pytest.raises(PortError, match=r"hive.csv cannot be written: another program is writing it"):
+        Log(path)
+    log.close()
+    log.close()
+    with pytest.raises(ClosedError, match="is closed"):
+        log.append(Reading(1.0))
+    (tmp_path / "other.csv").write_text("a,b\n1,2\n")
+    for call, error, message in (
+        (lambda: Log(tmp_path / "hive.txt"), SettingError, "a log's name ends in .csv or .jsonl, not 'hive.txt'"),
+        (lambda: Log(path, rotate_bytes=10), SettingError, "rotate_bytes must be 1000 or more, not 10"),
+        (lambda: Log(path, keep=2), SettingError, "needs rotate_bytes"),
+        (lambda: Log(tmp_path / "no" / "hive.csv"), PortError, "cannot be opened: No such file"),
+        (lambda: Log(tmp_path / "other.csv"), SettingError, "is not a log: its first line is not 'time,name,"),
+        (lambda: load(tmp_path / "none.csv"), PortError, "cannot be read: No such file"),
+        (lambda: load(tmp_path / "other.csv"), SettingError, "is not a log of readings: it has a, b instead of time,"),
+        (lambda: load(tmp_path / "hive.xml"), SettingError, "ends in .csv or .jsonl"),
+        (lambda: plot(path), SettingError, "there are no readings with numbers"),
+    ):
+        with pytest.raises(error, match=message):
+            call()
+    with Log(tmp_path / "full.csv") as log:
+        monkeypatch.setattr("os.write", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+        with pytest.raises(PortError, match=r"full.csv cannot be written: No space left on device"):
+            log.append(Reading(1.0))
+    monkeypatch.undo()
+    monkeypatch.setitem(sys.modules, "pandas", None)
+    with pytest.raises(PackageError, match=r"lumek.readings.load needs pandas: pip install 'lumek\[readings\]'"):
+        load(path)
+
+
+def test_a_full_disk_leaves_no_half_line(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    import os
+
+    with Log(tmp_path / "hive.jsonl") as log:
+        log.append(Reading(1.0, time=DAY))
+        plain = os.write
+        monkeypatch.setattr("os.write", lambda file, data: plain(file, data[:10]))
+        with pytest.raises(PortError, match="no space left"):
+            log.append(Reading(2.0, time=DAY))
+        monkeypatch.undo()
+        log.append(Reading(3.0, time=DAY))
+    assert load(tmp_path / "hive.jsonl")["value"].tolist() == [1, 3]
+
+
+def test_the_chart_marks_flaws_leaves_gaps_and_has_an_axis_for_each_unit(tmp_path: Path) -> None:
+    with Log(tmp_path / "hive.csv") as log:
+        for minute in [*range(60), *range(120, 180)]:
+            time = DAY + 60 * minute
+            flaw = "over" if minute in (30, 31) else None
+            log(Reading(None if minute == 10 else 40 + minute / 100, "weight", "kg", time, flaw))
+            log(Reading(34.5, "brood", "°C", time, "stale" if 140 <= minute < 150 else None))
+            log(Reading(220, "hum", "Hz", time))
+            log(Reading(None, "address", time=time, text="192.0.2.7"))
+    out = tmp_path / "hive.png"
+    figure = plot(tmp_path / "hive.csv", out, title="Hive 3", zone="Europe/Vienna")
+    assert out.read_bytes()[16:24] == (1280).to_bytes(4, "big") + (800).to_bytes(4, "big")
+    assert [axis.get_ylabel() for axis in figure.axes] == ["weight / kg", "hum / Hz", "brood / °C"]
+    weight, hum, brood = figure.axes
+    line = next(line for line in weight.lines if line.get_label() == "weight")
+    values = pd.Series(line.get_ydata())
+    assert values.isna().sum() == 2  # the missing one, and the pause of an hour
+    assert values.notna().sum() == 119
+    marks = {line.get_marker(): len(line.get_xdata()) for line in weight.lines if line.get_marker() != "None"}
+    assert marks == {"|": 1, "^": 2}
+    assert [len(line.get_xdata()) for line in brood.lines if line.get_marker() == "o"] == [10]
+    assert [text.get_text() for text in figure.legends[0].texts] == [
+        "weight",
+        "brood",
+        "hum",
+        "missing",
+        "over",
+        "stale",
+    ]
+    assert weight.get_shared_x_axes().joined(weight, hum)
+    assert len(plot(load(tmp_path / "hive.csv"), names=["brood"]).axes) == 1
+    with pytest.raises(SettingError, match="there are no readings of 'mead': there are weight, brood, hum"):
+        plot(tmp_path / "hive.csv", names=["mead"])
+    with pytest.raises(SettingError, match="'Hive/Three' is no time zone"):
+        plot(tmp_path / "hive.csv", zone="Hive/Three")
+    with pytest.raises(PortError, match="cannot be written"):
+        plot(tmp_path / "hive.csv", tmp_path / "no" / "hive.png")
+    assert matplotlib.get_backend()  # nothing was drawn on a screen
