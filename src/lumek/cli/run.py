@@ -44,8 +44,8 @@ def command(list_sensors: bool, as_json: bool, root: Path) -> None:
         click.echo(json.dumps([as_data(sensor, reading) for sensor, reading in told], indent=2, ensure_ascii=False))
     elif not found:
         raise CheckError(
-            f"no sensor is found under {root / 'sys'}: load its driver first (for 1-Wire w1-gpio, for a chip on I2C its "
-            "name in new_device), and look at dmesg"
+            f"no sensor is found under {root / 'sys'}: load its driver first (for 1-Wire w1-gpio; for a chip on I2C "
+            "write its name to new_device), and look at dmesg"
         )
     width = max((len(sensor.id) for sensor in found), default=0)
     for sensor, reading in told if not as_json else ():

@@ -26,9 +26,9 @@ if TYPE_CHECKING:
     from lumek.readings.probes.web import HttpJson
 
 __all__ = [
-    "FLAWS", "FunctionProbe", "HandClock", "HostProbe", "HttpJson", "InputLines", "Log", "MqttTopics", "Poller", "Probe",
-    "Reading", "Replay", "SerialLines", "SimulatedProbe", "TcpLines", "conversions", "kernel_probe", "load", "plot",
-    "sensors", "smoothing",
+    "FLAWS", "FunctionProbe", "HandClock", "HostProbe", "HttpJson", "InputLines", "Log", "MqttTopics", "Poller",
+    "Probe", "Reading", "Replay", "SerialLines", "SimulatedProbe", "TcpLines", "conversions", "kernel_probe", "load",
+    "plot", "sensors", "smoothing",
 ]  # fmt: skip
 
 LATER = {"plot": "chart", "HandClock": "clock", "Log": "log", "load": "log", "Poller": "poller",

@@ -12,7 +12,7 @@ import json
 import os
 import threading
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from lumek.errors import ClosedError, PortError, SettingError
 from lumek.notice import notice
@@ -190,13 +190,22 @@ def _frame(path: Path) -> "pd.DataFrame":
         if path.suffix.lower() == ".csv":
             frame = pd.read_csv(io.StringIO(whole or HEAD), dtype=str, keep_default_na=False)
         else:
-            frame = pd.DataFrame([json.loads(line) for line in whole.split("\n") if line], dtype=object)
+            frame = pd.DataFrame(json_rows(whole), dtype=object)
             frame = frame.reindex(columns=[*COLUMNS]) if frame.empty else frame.fillna({"unit": "", "flaw": ""})
         if tuple(frame.columns) != COLUMNS:
             raise ValueError(f"it has {', '.join(map(str, frame.columns))} instead of {', '.join(COLUMNS)}")
     except (ValueError, TypeError) as problem:
         raise SettingError(f"{path} is not a log of readings: {problem}") from None
     return frame.astype(object)
+
+
+def json_rows(text: str) -> list[dict[str, Any]]:
+    """The objects of JSON Lines. Raises ValueError for a line that is none."""
+    rows = [json.loads(line) for line in text.split("\n") if line.strip()]
+    for row in rows:
+        if not isinstance(row, dict):
+            raise ValueError(f"a line is {json.dumps(row)[:60]} instead of an object")
+    return rows
 
 
 def _parts(path: Path) -> list[Path]:

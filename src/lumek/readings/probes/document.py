@@ -16,12 +16,21 @@ PAIR = re.compile(r"""\s*([^\s=,;"{}]+)\s*=\s*([^\s,;]*)\s*(?:[,;]|(?=\s)|$)""")
 
 def document_of(content: bytes | str) -> Any:
     """A JSON document. Raises GarbledError for what is none, is too long or too deep."""
+    text = content if isinstance(content, str) else text_of(content)
+    try:
+        return json.loads(text)
+    except (ValueError, RecursionError) as problem:  # the first also for a number of thousands of digits
+        raise GarbledError(f"no JSON: {problem}") from None
+
+
+def text_of(content: bytes) -> str:
+    """Text in UTF-8. Raises GarbledError for other bytes, and for too many of them."""
     if len(content) > MOST_BYTES:
         raise GarbledError(f"{len(content)} bytes are too long for a reading: {MOST_BYTES} at most")
     try:
-        return json.loads(content)
-    except (ValueError, RecursionError) as problem:
-        raise GarbledError(f"no JSON: {problem or 'too deep'}") from None
+        return content.decode()
+    except UnicodeDecodeError:
+        raise GarbledError(f"{content[:40]!r} is no text (UTF-8)") from None
 
 
 def checked_pointer(pointer: str) -> str:
@@ -36,7 +45,7 @@ def checked_pointer(pointer: str) -> str:
 
 
 def pointed_at(document: Any, pointer: str) -> object:
-    """The value at a JSON pointer. Raises LookupError when there is none, and GarbledError when it is no single value."""
+    """The value at a JSON pointer. Raises LookupError when there is none, GarbledError when it is no single value."""
     from jsonpointer import JsonPointerException, resolve_pointer
 
     try:

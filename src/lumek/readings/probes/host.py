@@ -75,5 +75,5 @@ def _uptime(probe: HostProbe) -> float:
 
 FAMILIES = [socket.AF_INET, socket.AF_INET6]
 WHAT: dict[str, tuple[str, Callable[[HostProbe], object]]] = {
-    "address": ("", _address), "clock": ("s", _clock), "load": ("%", _load), "uptime": ("s", _uptime),
+    "address": ("", _address), "clock": ("", _clock), "load": ("%", _load), "uptime": ("s", _uptime),
 }  # fmt: skip

@@ -16,7 +16,7 @@ from lumek.errors import SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import GarbledError
-from lumek.readings.probes.document import MOST_BYTES, values_in
+from lumek.readings.probes.document import MOST_BYTES, text_of, values_in
 from lumek.readings.probes.feed import Feed
 from lumek.readings.stage import told
 
@@ -32,6 +32,8 @@ class LineFeed(Feed):
     """
 
     skip_first = False
+    hint = ""
+    """What people are told when nothing makes sense."""
 
     def __init__(self, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
         super().__init__(clock)
@@ -74,18 +76,16 @@ class LineFeed(Feed):
                     self._take_in(line)
                 skip = False
             if len(rest) > MOST_BYTES:
-                self.reject(f"{MOST_BYTES} bytes came without the end of a line: is the speed right?")
+                self.reject(f"{MOST_BYTES} bytes came without the end of a line{self.hint}")
                 rest, skip = b"", True
 
     def _take_in(self, line: bytes) -> None:
         if not line.strip():
             return
         try:
-            values = values_in(line.decode())
-        except UnicodeDecodeError:
-            self.reject(f"{line[:40]!r} is no text: is the speed right?")
+            values = values_in(text_of(line))
         except GarbledError as problem:
-            self.reject(str(problem))
+            self.reject(f"{problem}{self.hint}")
         else:
             self.trouble = ""
             for key, value in values.items():
@@ -164,6 +164,7 @@ class SerialLines(LineFeed):
     """
 
     skip_first = True
+    hint = ": is the speed right?"
 
     def __init__(self, port: str, speed: int = 115_200, *, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
         with wanted_by("SerialLines", "serial"):

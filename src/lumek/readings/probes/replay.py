@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from lumek.errors import PortError, SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
-from lumek.readings.log import COLUMNS, load
+from lumek.readings.log import COLUMNS, json_rows, load
 from lumek.readings.probe import Probe, Taken
 
 if TYPE_CHECKING:
@@ -111,7 +111,7 @@ def _read(path: Path) -> "pd.DataFrame":
         if path.suffix.lower() == ".csv":
             frame = pd.read_csv(path, skipinitialspace=True)
         elif path.suffix.lower() == ".jsonl":
-            frame = pd.read_json(path, lines=True, convert_dates=False)
+            frame = pd.DataFrame.from_records(json_rows(path.read_text(encoding="utf-8")))
         else:
             raise SettingError(f"a recording's name ends in .csv or .jsonl, not {path.name!r}")
     except OSError as problem:

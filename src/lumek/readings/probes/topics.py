@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Any
 from lumek.errors import SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
-from lumek.readings.probe import GarbledError
-from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
+from lumek.readings.probe import Taken
+from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, text_of
 from lumek.readings.probes.feed import Feed, FeedProbe
 from lumek.readings.probes.web import trust
 
@@ -120,10 +120,5 @@ class TopicProbe(FeedProbe):
         payload = taken.value
         assert isinstance(payload, bytes)
         if self._pointer is not None:
-            return type(taken)(pointed_at(document_of(payload), self._pointer), taken.at)
-        if len(payload) > MOST_BYTES:
-            raise GarbledError(f"the message is longer than {MOST_BYTES} bytes")
-        try:
-            return type(taken)(payload.decode(), taken.at)
-        except UnicodeDecodeError:
-            raise GarbledError(f"{payload[:40]!r} is no text (UTF-8)") from None
+            return Taken(pointed_at(document_of(payload), self._pointer), taken.at)
+        return Taken(text_of(payload), taken.at)

@@ -3,6 +3,7 @@
 import os
 import ssl
 import threading
+from time import monotonic
 from typing import Any
 
 from lumek.errors import SettingError
@@ -80,7 +81,7 @@ class HttpJson:
     def _fetch(self) -> Any:
         import httpx
 
-        latest = self.clock.elapsed() + self.limit_s
+        latest = monotonic() + self.limit_s
         content = b""
         try:
             with self._client.stream("GET", self.url) as answer:
@@ -90,7 +91,7 @@ class HttpJson:
                     content += part
                     if len(content) > MOST_BYTES:
                         raise GarbledError(f"{self.url} sends more than {MOST_BYTES} bytes")
-                    if self.clock.elapsed() > latest:
+                    if monotonic() > latest:
                         raise TimeoutError(f"{self.url} has not sent its document within {self.limit_s:g} s")
         except httpx.TimeoutException:
             raise TimeoutError(f"{self.url} does not answer within {self.limit_s:g} s") from None

@@ -171,16 +171,19 @@ class RateOfChange(Windowed):
         self.needs_time = True
 
     def _summary(self, values: list[float], times: list[float]) -> float:
-        mean, moment = fsum(values) / len(values), fsum(times) / len(times)
-        spread = fsum((time - moment) ** 2 for time in times)
+        # Before the newest, times are small numbers, and equal ones are exactly 0.
+        passed = [time - times[-1] for time in times]
+        mean, moment = fsum(values) / len(values), fsum(passed) / len(passed)
+        spread = fsum((time - moment) ** 2 for time in passed)
         if spread == 0:
             return nan
-        return fsum((t - moment) * (v - mean) for v, t in zip(values, times, strict=True)) / spread * self.per_s
+        return fsum((t - moment) * (v - mean) for v, t in zip(values, passed, strict=True)) / spread * self.per_s
 
     def _summaries(self, values: "Array", times: "Array") -> "Array":
         import numpy as np
 
-        offset = times - np.nanmean(times, axis=1, keepdims=True)
+        passed = times - times[:, :1]
+        offset = passed - np.nanmean(passed, axis=1, keepdims=True)
         rise = np.nansum(offset * (values - np.nanmean(values, axis=1, keepdims=True)), axis=1)
         spread = np.nansum(offset**2, axis=1)
         return np.where(spread > 0, rise / np.where(spread > 0, spread, 1) * self.per_s, nan)

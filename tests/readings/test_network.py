@@ -1,0 +1,277 @@
+"""Readings over the network: a web server and a broker that fail in every way, and come back."""
+
+import json
+import socket
+import ssl
+import subprocess
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from shutil import which
+from typing import Any
+
+import paho.mqtt.client
+import pytest
+import trustme
+from paho.mqtt.enums import CallbackAPIVersion
+
+from lumek.errors import SettingError
+from lumek.readings import HandClock, HttpJson, MqttTopics, Reading
+from lumek.readings.probe import Probe
+
+Answer = Callable[[BaseHTTPRequestHandler], None]
+BROKER = which("mosquitto", path="/usr/sbin:/usr/local/sbin:/usr/bin:/usr/local/bin:/opt/homebrew/sbin")
+
+
+def until(probe: Probe, **wanted: object) -> Reading:
+    """Poll until the reading has these attributes, value among them."""
+    end = time.monotonic() + 15
+    while True:
+        reading = probe.poll()
+        found = {name: float(reading) if name == "value" else getattr(reading, name) for name in wanted}
+        if found == wanted:
+            return reading
+        assert time.monotonic() < end, f"{reading!r} ({reading.cause}) has not become {wanted}"
+        time.sleep(0.02)
+
+
+def free_port() -> int:
+    with socket.create_server(("127.0.0.1", 0)) as listener:
+        return int(listener.getsockname()[1])
+
+
+@contextmanager
+def web(answer: list[Answer], port: int = 0, tls: ssl.SSLContext | None = None) -> Iterator[int]:
+    """A web server that answers with the last of `answer`."""
+
+    class Handler(BaseHTTPRequestHandler):
+        def do_GET(self) -> None:
+            answer[-1](self)
+
+        def log_message(self, *_: object) -> None:
+            pass
+
+    class Server(ThreadingHTTPServer):
+        def handle_error(self, *_: object) -> None:
+            pass  # a client that hangs up
+
+    server = Server(("127.0.0.1", port), Handler)
+    server.daemon_threads = True
+    if tls:
+        server.socket = tls.wrap_socket(server.socket, server_side=True)
+    thread = threading.Thread(target=server.serve_forever, args=(0.02,), daemon=True)
+    thread.start()
+    try:
+        yield server.server_address[1]
+    finally:
+        server.shutdown()
+        server.server_close()
+        thread.join()
+
+
+def send(body: bytes | object, status: int = 200, **headers: str) -> Answer:
+    content = body if isinstance(body, bytes) else json.dumps(body).encode()
+
+    def answer(handler: BaseHTTPRequestHandler) -> None:
+        handler.send_response(status)
+        for name, value in headers.items():
+            handler.send_header(name, value)
+        handler.send_header("Content-Length", str(len(content)))
+        handler.end_headers()
+        handler.wfile.write(content)
+
+    return answer
+
+
+def drip(handler: BaseHTTPRequestHandler) -> None:
+    handler.send_response(200)
+    handler.end_headers()
+    for _ in range(100):
+        handler.wfile.write(b" ")
+        time.sleep(0.05)
+
+
+def half(handler: BaseHTTPRequestHandler) -> None:
+    handler.send_response(200)
+    handler.send_header("Content-Length", "100")
+    handler.end_headers()
+    handler.wfile.write(b'{"hive"')
+
+
+GOOD = send({"hive": {"weight": 41.4, "brood": "34.6", "name": "three", "on": True, "no": None, "all": [1, 2]}})
+
+
+def test_values_of_one_document_and_what_a_server_can_do_wrong() -> None:
+    answer, clock = [GOOD], HandClock()
+    with web(answer) as port, HttpJson(f"http://127.0.0.1:{port}/now", limit_s=0.4, clock=clock) as document:
+        pointers = "weight", "brood", "name", "on", "no", "all", "mead"
+        readings = [document.probe(name, f"/hive/{name}").poll() for name in pointers]
+        assert [reading.flaw for reading in readings] == [None, None, "invalid", None, "missing", "invalid", "missing"]
+        assert [float(reading) for reading in readings if reading.good] == [41.4, 34.6, 1]
+        assert document.probe("name", "/hive/name", words=True).poll().text == "three"
+        weight = document.probe("weight", "/hive/weight", "kg", lifetime_s=3)
+        for wrong, flaw, cause in (
+            (send(b"hive", 404), "missing", "answers 404 Not Found"),
+            (send(b"<html>no"), "invalid", "no JSON: Expecting value"),
+            (send(b'\xff\xfe{"hive'), "invalid", "is no text (UTF-8)"),
+            (send(b"[" * 100_000), "invalid", "no JSON"),
+            (send(b'{"hive": "' + b"x" * 1_000_000 + b'"}'), "invalid", "sends more than 262144 bytes"),
+            (send(b'{"hive": {"weight": NaN}}'), "invalid", "nan is no number"),
+            (send(b'{"hive": {"weight": 1' + b"0" * 5000 + b"}}"), "invalid", ""),
+            (send({"hive": 7}), "missing", "the document has no '/hive/weight'"),
+            (send(b"", 302, Location=f"http://127.0.0.1:{port}/now"), "missing", "redirects"),
+            (drip, "missing", "within 0.4 s"), (half, "missing", "no answer from http://127.0.0.1"),
+            (lambda handler: time.sleep(1), "missing", "does not answer within 0.4 s"),
+            (lambda handler: handler.wfile.write(b"boo\r\n\r\n"), "missing", "no answer from"),
+        ):  # fmt: skip
+            answer.append(wrong)
+            assert weight.poll().good  # within a second the document is not fetched again
+            clock.advance(1)
+            reading = weight.poll()
+            assert (reading.flaw, reading.unit) == (flaw, "kg")
+            assert cause in reading.cause
+            answer.append(GOOD)
+            clock.advance(1)
+            assert weight.poll() == 41.4
+
+
+def test_a_web_server_that_is_gone_and_back() -> None:
+    port, clock = free_port(), HandClock()
+    with HttpJson(f"http://127.0.0.1:{port}", clock=clock) as document:
+        probe = document.probe("weight")
+        for value in (41.4, 41.5):
+            assert probe.poll().flaw == "missing"
+            assert "Connection refused" in probe.poll().cause
+            clock.advance(1)
+            with web([send(value)], port):
+                assert probe.poll() == value
+            clock.advance(1)
+
+
+def test_a_certificate_of_a_private_authority(tmp_path: Path) -> None:
+    authority = trustme.CA()
+    authority.cert_pem.write_to_path(tmp_path / "ca.pem")
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    authority.issue_cert("127.0.0.1").configure_cert(context)
+    with web([send(3.5)], tls=context) as port:
+        with HttpJson(f"https://127.0.0.1:{port}", ca=tmp_path / "ca.pem") as document:
+            assert document.probe("weight").poll() == 3.5
+        with HttpJson(f"https://127.0.0.1:{port}") as document:
+            reading = document.probe("weight").poll()
+            assert (reading.flaw, "certificate verify failed" in reading.cause) == ("missing", True)
+    for call, message in (
+        (lambda: HttpJson("ftp://hive"), "it begins with http:// or https://"),
+        (lambda: HttpJson("https://hive", ca=tmp_path / "none.pem"), "none.pem is no certificate of an authority"),
+        (lambda: HttpJson("http://hive", limit_s=0), "limit_s above 0"),
+        (lambda: HttpJson("http://hive").probe("x", "hive"), "'hive' is no JSON pointer"),
+    ):
+        with pytest.raises(SettingError, match=message):
+            call()
+
+
+@contextmanager
+def broker(folder: Path, port: int, *settings: str) -> Iterator[None]:
+    """A real broker, until the end of the block."""
+    if BROKER is None:
+        pytest.skip("needs the broker mosquitto: apt install mosquitto")
+    config = folder / "broker.conf"
+    config.write_text("\n".join((f"listener {port} 127.0.0.1", "allow_anonymous true", "user root", *settings)))
+    with subprocess.Popen([BROKER, "-c", str(config)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as process:
+        try:
+            while True:
+                try:
+                    socket.create_connection(("127.0.0.1", port), 1).close()
+                    break
+                except OSError:
+                    assert process.poll() is None, "the broker has ended"
+                    time.sleep(0.02)
+            yield
+        finally:
+            process.terminate()
+
+
+@contextmanager
+def sender(port: int, tls: str | None = None) -> Iterator[Callable[[str, Any], None]]:
+    """Somebody who publishes."""
+    client = paho.mqtt.client.Client(CallbackAPIVersion.VERSION2)
+    if tls:
+        client.tls_set(tls)
+    client.connect("127.0.0.1", port)
+    client.loop_start()
+    try:
+        yield lambda topic, payload: client.publish(topic, payload, qos=1, retain=True).wait_for_publish(5)
+    finally:
+        client.disconnect()
+        client.loop_stop()
+
+
+def test_topics_of_a_broker_with_all_that_can_be_sent(tmp_path: Path) -> None:
+    port = free_port()
+    with broker(tmp_path, port), sender(port) as publish, MqttTopics("127.0.0.1", port) as topics:
+        weight = topics.topic("weight", "hive/3/weight", "kg")
+        brood = topics.topic("brood", "hive/3/all", "°C", pointer="/brood")
+        message = topics.topic("message", "hive/3/text", words=True)
+        for payload, value, flaw in (
+            ("41.4", 41.4, None), ("warm", None, "invalid"), (b"\xff\xfe", None, "invalid"), ("", None, "missing"),
+            (b"7" * 1_000_000, None, "invalid"), ("41.5", 41.5, None),
+        ):  # fmt: skip
+            publish("hive/3/weight", payload)
+            reading = until(weight, flaw=flaw) if value is None else until(weight, value=value)
+            assert (reading.unit, len(reading.cause) < 100) == ("kg", True)
+        for payload, value, flaw in (
+            ('{"brood": 34.6}', 34.6, None), ("{", None, "invalid"), ('{"b": 1}', None, "missing"),
+            (b'{"brood": "\xff"}', None, "invalid"), ('{"brood": 34.7}', 34.7, None),
+        ):  # fmt: skip
+            publish("hive/3/all", payload)
+            until(brood, flaw=flaw) if value is None else until(brood, value=value)
+        publish("hive/3/text", "Honey is ready")
+        assert until(message, flaw=None).text == "Honey is ready"
+        for wrong in ("hive/#", "+", ""):
+            with pytest.raises(SettingError, match="is no topic to read"):
+                topics.topic("x", wrong)
+
+
+def test_a_broker_that_is_lost_and_back(tmp_path: Path) -> None:
+    port, clock = free_port(), HandClock()
+    with MqttTopics("127.0.0.1", port, clock=clock) as topics:
+        weight = topics.topic("weight", "hive/3/weight", "kg", lifetime_s=10)
+        until(weight, flaw="missing", cause=f"no connection to 127.0.0.1 port {port}: [Errno 111] Connection refused")
+        for value in (41.4, 41.5):
+            with broker(tmp_path, port), sender(port) as publish:
+                publish("hive/3/weight", str(value))
+                until(weight, value=value, flaw=None)
+            clock.advance(11)
+            reading = until(weight, flaw="stale")
+            assert reading == value
+            end = time.monotonic() + 10
+            while "port" not in weight.poll().cause and time.monotonic() < end:
+                time.sleep(0.02)
+            assert f"to 127.0.0.1 port {port}" in weight.poll().cause
+
+
+@pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning")  # paho leaves a refused socket to Python
+def test_a_broker_behind_a_private_authority_or_a_password(tmp_path: Path) -> None:
+    port, authority = free_port(), trustme.CA()
+    authority.cert_pem.write_to_path(tmp_path / "ca.pem")
+    own = authority.issue_cert("127.0.0.1")
+    own.cert_chain_pems[0].write_to_path(tmp_path / "cert.pem")
+    own.private_key_pem.write_to_path(tmp_path / "key.pem")
+    settings = [f"{name} {tmp_path / file}" for name, file in (("certfile", "cert.pem"), ("keyfile", "key.pem"))]
+    with broker(tmp_path, port, *settings), sender(port, str(tmp_path / "ca.pem")) as publish:
+        publish("hive/3/weight", "41.4")
+        with MqttTopics("127.0.0.1", port, ca=tmp_path / "ca.pem") as topics:
+            until(topics.topic("weight", "hive/3/weight"), value=41.4)
+        with MqttTopics("127.0.0.1", port, tls=True) as topics:
+            weight = topics.topic("weight", "hive/3/weight")
+            end = time.monotonic() + 10
+            while "certificate verify failed" not in weight.poll().cause:
+                assert time.monotonic() < end, weight.poll().cause
+                time.sleep(0.02)
+    port = free_port()
+    (tmp_path / "users").write_text("")
+    locked = "allow_anonymous false", f"password_file {tmp_path / 'users'}"
+    with broker(tmp_path, port, *locked), MqttTopics("127.0.0.1", port, user="bee", password="buzz") as topics:
+        until(topics.topic("weight", "x"), cause=f"127.0.0.1 port {port} refuses: Not authorized")

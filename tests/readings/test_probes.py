@@ -1,0 +1,465 @@
+"""Readings, and where they come from on the host itself: never an exception, and never fresh when they are not."""
+
+import copy
+import os
+import pickle
+import pty
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import lumek
+from lumek.errors import PackageError, PortError, SettingError
+from lumek.readings import (
+    FunctionProbe,
+    HandClock,
+    HostProbe,
+    InputLines,
+    Log,
+    Poller,
+    Probe,
+    Reading,
+    Replay,
+    SerialLines,
+    SimulatedProbe,
+    TcpLines,
+    kernel_probe,
+    sensors,
+)
+from lumek.readings.smoothing import MovingMean
+
+NAN, INF = float("nan"), float("inf")
+
+
+def until(condition: Callable[[], bool], limit_s: float = 8.0) -> None:
+    """Wait for what another thread brings about."""
+    end = time.monotonic() + limit_s
+    while not condition():
+        assert time.monotonic() < end, "it did not come about in time"
+        time.sleep(0.01)
+
+
+def test_a_reading_is_its_number_and_knows_the_rest() -> None:
+    weight = Reading(41.4, "weight", "kg", 0.0)
+    assert (weight, weight + 1, f"{weight:.2f}", str(weight), hash(weight)) == (41.4, 42.4, "41.40", "41.4", hash(41.4))
+    assert (weight.name, weight.unit, weight.flaw, weight.good) == ("weight", "kg", None, True)
+    assert weight.when == datetime(1970, 1, 1, tzinfo=UTC)
+    assert repr(weight) == "<Reading 41.4 'weight' 'kg' 1970-01-01T00:00:00.000Z>"
+    assert weight.but(flaw="over", cause="above 40").described() == "weight 41.4 kg (over: above 40)"
+    assert Reading(None, "brood", "°C").described() == "brood -- °C (missing)"
+    for other in (pickle.loads(pickle.dumps(weight)), copy.deepcopy(weight)):
+        assert (other, repr(other), type(other)) == (weight, repr(weight), Reading)
+    panel = lumek.simulate("16x2")
+    panel[0] = weight
+    assert panel.rows[0].strip() == "41.4"
+    assert [Reading(value).flaw for value in (None, NAN, INF)] == ["missing", "invalid", "invalid"]
+    words = Reading(None, "address", text="192.0.2.7")
+    assert (words.good, words.described()) == (True, "address 192.0.2.7")
+
+
+@pytest.mark.parametrize(("value", "number", "flaw"), [
+    (3, 3, None), (" 4.5 ", 4.5, None), (b"7", 7, None), (True, 1, None), (Reading(2.0, "x"), 2, None),
+    (None, NAN, "missing"), ("", NAN, "missing"),
+    ("warm", NAN, "invalid"), (NAN, NAN, "invalid"),
+    ("inf", NAN, "invalid"), ([1], NAN, "invalid"),
+    (10**400, NAN, "invalid"), (object(), NAN, "invalid"), ("x" * 10**6, NAN, "invalid"),
+])  # fmt: skip
+def test_anything_becomes_a_reading(value: object, number: float, flaw: str | None) -> None:
+    probe = FunctionProbe("weight", lambda: value, "kg", low=0.5, high=100)
+    for reading in (Reading.of(value), probe.poll()):
+        assert float(reading) == pytest.approx(number, nan_ok=True)
+        assert reading.flaw == flaw
+        assert len(reading.cause) < 100
+    assert probe.poll().unit == "kg"
+
+
+def test_what_goes_wrong_is_the_flaw_and_its_cause() -> None:
+    def fail(problem: BaseException) -> object:
+        raise problem
+
+    for problem, cause in ((OSError("unplugged"), "unplugged"), (ZeroDivisionError(), "ZeroDivisionError"),
+                           (SystemExit(3), "3"), (RuntimeError("a\nb" * 999), "a b")):  # fmt: skip
+        reading = FunctionProbe("weight", lambda problem=problem: fail(problem), "kg").poll()
+        assert (reading.flaw, reading.unit, reading.cause[: len(cause)]) == ("missing", "kg", cause)
+        assert len(reading.cause) <= 200
+    for value, flaw in ((-0.1, "under"), (0.0, None), (50.0, None), (50.1, "over")):
+        reading = FunctionProbe("weight", lambda value=value: value, low=0, high=50).poll()
+        assert (reading, reading.flaw) == (value, flaw)
+
+
+def test_a_probe_that_is_polled_too_fast_gives_its_last_reading_with_its_age() -> None:
+    clock, calls = HandClock(1000), []
+    probe = FunctionProbe("brood", lambda: calls.append(1) or len(calls), shortest_s=2, lifetime_s=5, clock=clock)
+    assert (probe.poll(), probe.poll().age_s) == (1, 0)
+    clock.advance(1.5)
+    assert (probe.poll(), probe.poll().age_s, probe.poll().time) == (1, 1.5, 1000)
+    clock.advance(0.5)
+    assert (probe.poll(), probe.poll().time) == (2, 1002)
+    for settings, message in (({"shortest_s": -1}, "shortest_s of 'brood' must be 0 or more"),
+                              ({"lifetime_s": 0}, "lifetime_s of 'brood' must be above 0"),
+                              ({"low": 5, "high": 5}, "low of 'brood' must be below its high")):  # fmt: skip
+        with pytest.raises(SettingError, match=message):
+            FunctionProbe("brood", len, **settings)  # type: ignore[arg-type]
+
+
+def test_conversions_and_filters_behind_a_probe() -> None:
+    clock = HandClock()
+    raw: list[Any] = [1.0, 3.0, 3.0, None, "?", 900.0, 2.0]
+    probe = FunctionProbe("level", lambda: raw[0], "V", high=800, clock=clock)
+    shown = probe.through(lambda volts: 10 * volts, MovingMean(2), lambda value: 1 / (value - 30), unit="mm", high=0.5)
+    out = []
+    for _ in range(len(raw)):
+        out += [shown.poll(), shown.poll()]  # polled twice at one time: fed once
+        raw.pop(0)
+        clock.advance(1)
+    assert out[::2] == pytest.approx(out[1::2], nan_ok=True)
+    assert [(round(float(r), 3) if r == r else None, r.flaw) for r in out[::2]] == [
+        (-0.05, None), (-0.1, None), (None, "invalid"), (None, "missing"), (None, "invalid"), (0.0, "over"),
+        (-0.1, None)]  # fmt: skip
+    assert "float division by zero" in out[4].cause
+    assert {reading.unit for reading in out} == {"mm"}
+    nowhere = FunctionProbe("level", lambda: 5.0).through(lambda value: NAN).poll()
+    assert (nowhere.flaw, nowhere.cause) == ("invalid", "5 is outside of what <lambda> knows")
+
+
+def test_a_recording_runs_at_its_pace_faster_and_in_a_loop(tmp_path: Path) -> None:
+    day = tmp_path / "day.csv"
+    day.write_bytes((files("lumek") / "data" / "hive_day.csv").read_bytes())
+    midnight = 1_782_864_000.0
+    for loop in (False, True):
+        clock = HandClock(midnight + 5000)
+        replay = Replay(day, speed=3600, loop=loop, clock=clock)
+        weight, foragers = replay.probe("weight", "kg", column="weight_kg"), replay.probe("foragers_per_min")
+        assert (weight.poll(), weight.poll().time, weight.poll().unit) == (40.54, midnight, "kg")
+        clock.advance(12.01)
+        assert (weight.poll().when.hour, foragers.poll()) == (12, 113)
+        clock.advance(11.99)
+        assert replay.ended is not loop
+        clock.advance(1.5)
+        assert (weight.poll().flaw, weight.poll().time) == (
+            (None, midnight + 25.5 * 3600) if loop else ("stale", midnight + 23 * 3600 + 50 * 60))  # fmt: skip
+    clock = HandClock(0)
+    gap = tmp_path / "gap.jsonl"
+    gap.write_text('{"time": 0, "a": 1, "b": "x"}\n{"time": 1, "a": null}\n{"time": 2, "a": 3}\n{"time": 60, "a": 4}\n')
+    probe = (replay := Replay(gap, clock=clock)).probe("a")
+    words = replay.probe("b", words=True)
+    found = []
+    for at in (0.5, 0.5, 1, 2, 3, 53, 1):  # to 0.5, 1, 2, 4, 7, 60 and 61 seconds
+        clock.advance(at)
+        found.append((float(probe.poll()), probe.poll().flaw, words.poll().text))
+    assert [flaw for _, flaw, _ in found] == [None, "missing", None, None, "stale", None, None]
+    assert [value for value, _, _ in found] == pytest.approx([1, NAN, 3, 3, 3, 4, 4], nan_ok=True)
+    assert [text for _, _, text in found] == ["x", *[None] * 6]
+    with Log(tmp_path / "log.csv") as log:
+        for second in range(5):
+            log(Reading(second, "weight", "kg", second))
+            log(Reading(second * 2.0, "brood", "°C", second))
+    clock = HandClock()
+    again = Replay(tmp_path / "log.csv", clock=clock)
+    assert sorted(again.columns) == ["brood", "weight"]
+    clock.advance(3.2)
+    assert (again.probe("brood").poll(), again.probe("brood").poll().age_s) == (6, pytest.approx(0.2))
+    for text, message in (("time,a\n", "no line of values"), ("a,b\n1,2\n", "no column 'time': it has a, b"),
+                          ("time,a\nnoon,1\n", "a time cannot be read"), ("time,a\n2,1\n1,1\n", "missing or go back"),
+                          ("", "is no recording")):  # fmt: skip
+        (tmp_path / "bad.csv").write_text(text)
+        with pytest.raises(SettingError, match=message):
+            Replay(tmp_path / "bad.csv")
+    with pytest.raises(PortError, match=r"none.csv cannot be read: No such file"):
+        Replay(tmp_path / "none.csv")
+    with pytest.raises(SettingError, match="has no column 'mead': it has weight"):
+        Replay(day).probe("mead")
+
+
+def test_a_simulated_sensor_swings_drifts_spikes_and_drops_out_and_is_the_same_again() -> None:
+    def run() -> list[Reading]:
+        clock = HandClock()
+        probe = SimulatedProbe("brood", 34, "°C", swing=1, period_s=400, drift_per_h=36, noise=0.01, spike=30,
+                               spike_chance=0.05, dropout_every_s=300, dropout_s=20, seed=7, clock=clock)  # fmt: skip
+        out = []
+        for _ in range(1000):
+            out.append(probe.poll())
+            clock.advance(1)
+        return out
+
+    first, second = run(), run()
+    assert [repr(reading) for reading in first] == [repr(reading) for reading in second]
+    out = [place for place, reading in enumerate(first) if reading.flaw == "missing"]
+    assert out == [*range(300, 320), *range(620, 640), *range(940, 960)]
+    spikes = [reading for reading in first if reading > 60]
+    assert 25 < len(spikes) < 80
+    for place, expected in ((100, 34 + 1 + 1), (200, 34 + 2), (900, 34 + 1 + 9)):
+        assert min(first[place - 2 : place + 3]) == pytest.approx(expected, abs=0.1)
+
+
+def kernel_tree(root: Path) -> None:
+    """A tree as the kernel makes it, made by hand."""
+    for name, content in {
+        "class/hwmon/hwmon0/name": "cpu_thermal", "class/hwmon/hwmon0/temp1_input": "48312",
+        "class/hwmon/hwmon0/temp1_label": "SoC", "class/hwmon/hwmon10/name": "nvme", "class/hwmon/hwmon2/name": "nvme",
+        "class/hwmon/hwmon2/temp1_input": "31850", "class/hwmon/hwmon10/temp1_input": "41850",
+        "class/hwmon/hwmon2/in0_input": "3310", "class/hwmon/hwmon2/fan1_input": "1200",
+        "class/hwmon/hwmon2/temp1_fault": "1", "class/hwmon/hwmon2/temp1_max": "80000",
+        "bus/iio/devices/iio:device0/name": "bme280", "bus/iio/devices/iio:device0/in_temp_input": "21570",
+        "bus/iio/devices/iio:device0/in_pressure_input": "101.325000000",
+        "bus/iio/devices/iio:device0/in_humidityrelative_input": "46530",
+        "bus/iio/devices/iio:device1/name": "ads1015", "bus/iio/devices/iio:device1/in_voltage0_raw": "1000",
+        "bus/iio/devices/iio:device1/in_voltage0-voltage1_raw": "-20",
+        "bus/iio/devices/iio:device1/in_voltage_scale": "2",
+        "bus/iio/devices/iio:device1/in_voltage-voltage_scale": "0.5",
+        "bus/iio/devices/iio:device1/in_temp_raw": "600", "bus/iio/devices/iio:device1/in_temp_offset": "-400",
+        "bus/iio/devices/iio:device1/in_temp_scale": "125",
+        "bus/w1/devices/28-0316a4b1c2ff/w1_slave":
+            "57 01 4b 46 7f ff 0c 10 74 : crc=74 YES\n57 01 4b 46 7f ff 0c 10 74 t=21437",
+        "bus/w1/devices/28-0316a4b1c300/w1_slave":
+            "ff ff ff ff ff ff ff ff ff : crc=c9 NO\nff ff ff ff ff ff ff ff ff t=-62",
+        "bus/w1/devices/28-0316a4b1c301/temperature": "-10125", "bus/w1/devices/10-000802a1b2c3/temperature": "85000",
+        "bus/w1/devices/w1_bus_master1/w1_master_slaves": "28-0316a4b1c2ff",
+    }.items():  # fmt: skip
+        file = root / "sys" / name
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.write_text(content + "\n")
+
+
+def test_the_sensors_of_the_kernel_are_found_and_read(tmp_path: Path) -> None:
+    kernel_tree(tmp_path)
+    expected = {
+        "hwmon/cpu_thermal/temp1": (48.312, "°C", None), "hwmon/nvme/fan1": (1200, "rpm", None),
+        "hwmon/nvme/in0": (3.31, "V", None), "hwmon/nvme/temp1": (NAN, "°C", "invalid"),
+        "hwmon/nvme@2/temp1": (41.85, "°C", None), "iio/bme280/humidityrelative": (46.53, "%", None),
+        "iio/bme280/pressure": (1013.25, "hPa", None), "iio/bme280/temp": (21.57, "°C", None),
+        "iio/ads1015/temp": (25, "°C", None), "iio/ads1015/voltage0-voltage1": (-0.01, "V", None),
+        "iio/ads1015/voltage0": (2, "V", None), "w1/10-000802a1b2c3": (NAN, "°C", "invalid"),
+        "w1/28-0316a4b1c2ff": (21.437, "°C", None), "w1/28-0316a4b1c300": (NAN, "°C", "invalid"),
+        "w1/28-0316a4b1c301": (-10.125, "°C", None),
+    }  # fmt: skip
+    found = sensors(tmp_path)
+    assert {sensor.id for sensor in found} == set(expected)
+    assert found[0].label == "SoC"
+    for sensor in found:
+        reading = kernel_probe(sensor.id, root=tmp_path).poll()
+        value, unit, flaw = expected[sensor.id]
+        assert (float(reading), reading.unit, reading.flaw) == (pytest.approx(value, nan_ok=True), unit, flaw)
+        assert sensor.unit == reading.unit
+    assert "wrong check sum" in kernel_probe("w1/28-0316a4b1c300", root=tmp_path).poll().cause
+    # It goes, and comes back under another number.
+    probe = kernel_probe("hwmon/cpu_thermal/temp1", "soc", root=tmp_path)
+    assert probe.poll().good
+    folder = tmp_path / "sys/class/hwmon"
+    os.rename(folder / "hwmon0", folder / "gone")
+    gone = probe.poll()
+    assert gone.flaw == "missing"
+    assert gone.cause == "there is no sensor hwmon/cpu_thermal/temp1: 'lumek run --list-sensors' lists them"
+    os.rename(folder / "gone", folder / "hwmon7")
+    assert probe.poll() == 48.312
+    (folder / "hwmon7/temp1_input").write_text("boo\n")
+    assert (probe.poll().flaw, probe.poll().name) == ("invalid", "soc")
+    for wrong in ("temp1", "hwmon/temp1", "spi/x/y", "w1/a/b"):
+        with pytest.raises(SettingError, match="is no id of a sensor, such as hwmon/"):
+            kernel_probe(wrong)
+
+
+def test_what_the_host_knows_of_itself(monkeypatch: pytest.MonkeyPatch) -> None:
+    import psutil
+
+    clock = HandClock(1_782_900_000)
+    assert HostProbe("clock", clock=clock).poll().text in {
+        datetime.fromtimestamp(1_782_900_000).strftime("%Y-%m-%d %H:%M:%S")}  # fmt: skip
+    assert HostProbe("load").poll() >= 0
+    assert HostProbe("uptime").poll() == pytest.approx(time.time() - psutil.boot_time(), abs=5)
+    address = psutil._ntuples.snicaddr if hasattr(psutil, "_ntuples") else psutil._common.snicaddr
+    four, six = socket.AF_INET, socket.AF_INET6
+    net = {"lo": [(four, "127.0.0.1")], "eth0": [(six, "fe80::1%eth0"), (six, "2001:db8::7")],
+           "wlan0": [(four, "169.254.3.4"), (four, "192.0.2.7")], "down0": [(four, "192.0.2.9")]}  # fmt: skip
+    there = {name: [address(*pair, None, None, None) for pair in pairs] for name, pairs in net.items()}
+    monkeypatch.setattr(psutil, "net_if_addrs", lambda: there)
+    state = type("State", (), {"isup": True})
+    monkeypatch.setattr(psutil, "net_if_stats", lambda: {name: state for name in net if name != "down0"})
+    assert HostProbe("address").poll().text == "192.0.2.7"
+    assert HostProbe("address", interface="eth0").poll().text == "2001:db8::7"
+    none = HostProbe("address", interface="down0").poll()
+    assert (none.flaw, none.cause) == ("missing", "down0 has no address yet; interfaces are lo, eth0, wlan0, down0")
+    with pytest.raises(SettingError, match="a host does not tell 'mood': it tells address, clock, load, uptime"):
+        HostProbe("mood")
+
+
+@contextmanager
+def server(*answers: bytes) -> Iterator[int]:
+    """A server that sends the next answer to each connection, and ends it; the last one stays open."""
+    with socket.create_server(("127.0.0.1", 0)) as listener:
+
+        def serve() -> None:
+            for place, answer in enumerate(answers):
+                connection, _ = listener.accept()
+                connection.sendall(answer)
+                if place < len(answers) - 1:
+                    connection.close()
+            held.append(connection)
+
+        held: list[socket.socket] = []
+        thread = threading.Thread(target=serve, daemon=True)
+        thread.start()
+        yield listener.getsockname()[1]
+        thread.join(5)
+        for connection in held:
+            connection.close()
+
+
+def test_lines_over_tcp_survive_garbage_and_a_lost_connection() -> None:
+    first = b'weight=41.4, brood=34.6\r\n{"hum": 214, "hive": {"a/b": [1, 2.5]}}\n\xff\xfe\x00\n7.5\nwei'
+    second = b"x" * 400_000 + b"\nweight=4l.5; brood=35\n"
+    keys = "weight", "brood", "hum", "/hive/a~1b/1", ""
+    with server(first, second) as port, TcpLines("127.0.0.1", port, retry_s=0.05) as feed:
+        probes = {key: feed.probe("n", "u", key=key, lifetime_s=30) for key in keys}
+        until(lambda: feed.keys == ["weight", "brood", "hum", "/hive/a~1b/0", "/hive/a~1b/1", ""])
+        assert [float(probe.poll()) for probe in probes.values()] == [41.4, 34.6, 214, 2.5, 7.5]
+        until(lambda: probes["brood"].poll() == 35)
+        wrong = probes["weight"].poll()
+        assert (wrong.flaw, wrong.cause, feed.rejected) == ("invalid", "'4l.5' is no number", 2)
+        assert feed.probe("mead").poll().cause.startswith("nothing has come for 'mead' yet, but for 'weight'")
+    with socket.create_server(("127.0.0.1", 0)) as nobody:
+        free = nobody.getsockname()[1]
+    with TcpLines("127.0.0.1", free, retry_s=0.05) as feed:
+        until(lambda: bool(feed.trouble))
+        assert feed.probe("weight").poll().cause == f"no connection to 127.0.0.1 port {free}: Connection refused"
+
+
+def test_lines_from_an_input_that_ends_become_stale() -> None:
+    out, into = os.pipe()
+    clock = HandClock()
+    with InputLines(out, clock=clock) as feed:
+        os.write(into, b"weight=41.4\nwei")
+        probe = feed.probe("weight", "kg", lifetime_s=3)
+        until(lambda: probe.poll().good)
+        os.close(into)
+        until(lambda: bool(feed.trouble))
+        clock.advance(5)
+        assert (probe.poll(), probe.poll().cause) == (41.4, "nothing new for 5 s; the input has ended")
+    os.close(out)
+    with pytest.raises(SettingError, match="is no open file"):
+        InputLines("weight=1")
+
+
+def test_a_serial_port_that_is_unplugged_and_back_with_half_lines_and_at_a_wrong_speed(tmp_path: Path) -> None:
+    port = tmp_path / "ttyHIVE"
+
+    def plug() -> int:
+        ours, theirs = pty.openpty()
+        port.unlink(missing_ok=True)
+        port.symlink_to(os.ttyname(theirs))
+        ends.append(theirs)
+        return ours
+
+    ends: list[int] = []
+    clock = HandClock()
+    with SerialLines(str(port), 9600, retry_s=0.05, clock=clock) as feed:
+        weight = feed.probe("weight", "kg", lifetime_s=3)
+        until(lambda: "No such file" in weight.poll().cause)
+        ours = plug()
+        until(lambda: not feed.trouble)
+        os.write(ours, b"ight=99\r\nweight=41.4\r\nweig")
+        until(lambda: weight.poll() == 41.4)
+        os.write(ours, b"ht=41.5\r\n")
+        until(lambda: weight.poll() == 41.5)
+        assert feed.rejected == 0
+        os.write(ours, bytes(range(128, 250)) + b"\r\n" + b"\x00w\xf0" * 9 + b"\n")  # as at a wrong speed
+        until(lambda: feed.rejected == 2)
+        clock.advance(4)
+        assert (weight.poll(), weight.poll().flaw) == (41.5, "stale")
+        assert "is the speed right?" in weight.poll().cause
+        os.close(ours)  # unplugged
+        os.close(ends.pop())
+        port.unlink()
+        until(lambda: "No such file" in feed.trouble)
+        ours = plug()
+        until(lambda: not feed.trouble)
+        os.write(ours, b"half\nweight=42\n")
+        until(lambda: weight.poll().good)
+        assert weight.poll() == 42
+        os.close(ours)
+        os.close(ends.pop())
+    with pytest.raises(SettingError, match="a number of baud"):
+        SerialLines("/dev/null", 0)
+
+
+def test_a_poller_keeps_the_pace_of_all_but_those_that_hang() -> None:
+    hang = threading.Event()
+    seen: list[Reading] = []
+    probes: list[Probe] = [FunctionProbe(f"hung{number}", hang.wait, lifetime_s=9) for number in range(3)]
+    probes += [FunctionProbe(f"p{number}", lambda: 1.5, lifetime_s=0.5) for number in range(40)]
+    closed: list[str] = []
+    probes[-1].close = lambda: closed.append("p39")  # type: ignore[method-assign]
+    with Poller(probes, 0.1, limit_s=0.3, each=seen.append) as poller:
+        assert not poller.wait(1.2)
+        counts = {probe.name: sum(reading.name == probe.name for reading in seen) for probe in probes}
+        assert {counts.pop(f"hung{number}") for number in range(3)} == {0}
+        assert min(counts.values()) >= 6  # about 12 where nothing else runs
+        assert poller["p3"].good
+        assert (poller["hung1"].flaw, poller["hung1"].cause[:13]) == ("missing", "no answer for")
+        assert len(poller.readings()) == len(poller) == 43
+        hang.set()
+        until(lambda: poller["hung1"].good)
+        with pytest.raises(KeyError, match="there is no probe 'mead': there are hung0, hung1"):
+            poller["mead"]
+    assert closed == ["p39"]
+
+
+def test_a_poller_on_a_clock_that_is_moved_by_hand() -> None:
+    clock = HandClock(50)
+    calls: dict[str, int] = {"a": 0, "b": 0}
+
+    class Foreign:
+        """What somebody wrote without our base class."""
+
+        name, shortest_s, lifetime_s = "c", 0.0, 2.5
+
+        def poll(self) -> Any:
+            if clock.elapsed() > 3:
+                raise ValueError("broken")
+            return "12"
+
+        def close(self) -> None:
+            raise OSError("never mind")
+
+    def count(name: str) -> int:
+        calls[name] += 1
+        return calls[name]
+
+    probes = [FunctionProbe("a", lambda: count("a"), clock=clock),
+              FunctionProbe("b", lambda: count("b"), clock=clock, shortest_s=2, lifetime_s=1), Foreign()]  # fmt: skip
+    heard: list[Reading] = []
+    with Poller(probes, 0.5, clock=clock, threads=False, each=heard.append) as poller:
+        assert poller["a"].cause == "not polled yet"
+        for _ in range(8):
+            poller.poll_due()
+            clock.advance(0.5)
+        assert calls == {"a": 8, "b": 2}
+        assert (poller["a"].age_s, poller["b"].flaw, poller["b"].age_s, poller["b"].time) == (0.5, "stale", 2, 52)
+        assert (poller["c"].flaw, poller["c"].cause) == ("missing", "broken")
+        clock.advance(60)  # late by many rounds: one poll, no burst
+        poller.poll_due()
+        assert calls == {"a": 9, "b": 3}
+    assert [reading.name for reading in heard].count("b") == 3
+    with pytest.raises(SettingError, match="two probes named 'a'"):
+        Poller([probes[0], probes[0]], threads=False)
+    with pytest.raises(SettingError, match="every_s and limit_s must be above 0, not 0 and 2"):
+        Poller(every_s=0)
+
+
+def test_what_a_package_is_missing_for_is_told(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    for module, call, message in (
+        ("serial", lambda: SerialLines("/dev/ttyUSB0"), r"SerialLines needs serial: pip install 'lumek\[serial\]'"),
+        ("psutil", lambda: HostProbe("load"), r"HostProbe needs psutil: pip install 'lumek\[readings\]'"),
+        ("pandas", lambda: Replay(tmp_path / "x.csv"), r"a replay needs pandas: pip install 'lumek\[readings\]'"),
+    ):
+        monkeypatch.setitem(__import__("sys").modules, module, None)
+        with pytest.raises(PackageError, match=message):
+            call()
