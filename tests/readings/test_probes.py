@@ -22,15 +22,15 @@ from lumek.readings import (
     FunctionProbe,
     HandClock,
     HostProbe,
-    InputLines,
+    InputText,
     Log,
     Poller,
     Probe,
     Reading,
     Replay,
-    SerialLines,
+    SerialText,
     SimulatedProbe,
-    TcpLines,
+    TcpText,
     kernel_probe,
     sensors,
 )
@@ -317,7 +317,7 @@ def test_lines_over_tcp_survive_garbage_and_a_lost_connection() -> None:
     first = b'weight=41.4, brood=34.6\r\n{"hum": 214, "hive": {"a/b": [1, 2.5]}}\n\xff\xfe\x00\n7.5\nwei'
     second = b"x" * 400_000 + b"\nweight=4l.5; brood=35\n"
     keys = "weight", "brood", "hum", "/hive/a~1b/1", ""
-    with server(first, second) as port, TcpLines("127.0.0.1", port, retry_s=0.05) as feed:
+    with server(first, second) as port, TcpText("127.0.0.1", port, retry_s=0.05) as feed:
         probes = {key: feed.probe("n", "u", key=key, lifetime_s=30) for key in keys}
         until(lambda: feed.keys == ["weight", "brood", "hum", "/hive/a~1b/0", "/hive/a~1b/1", ""])
         assert [float(probe.poll()) for probe in probes.values()] == [41.4, 34.6, 214, 2.5, 7.5]
@@ -327,7 +327,7 @@ def test_lines_over_tcp_survive_garbage_and_a_lost_connection() -> None:
         assert feed.probe("mead").poll().cause.startswith("nothing has come for 'mead' yet, but for 'weight'")
     with socket.create_server(("127.0.0.1", 0)) as nobody:
         free = nobody.getsockname()[1]
-    with TcpLines("127.0.0.1", free, retry_s=0.05) as feed:
+    with TcpText("127.0.0.1", free, retry_s=0.05) as feed:
         until(lambda: bool(feed.trouble))
         assert feed.probe("weight").poll().cause == f"no connection to 127.0.0.1 port {free}: Connection refused"
 
@@ -335,7 +335,7 @@ def test_lines_over_tcp_survive_garbage_and_a_lost_connection() -> None:
 def test_lines_from_an_input_that_ends_become_stale() -> None:
     out, into = os.pipe()
     clock = HandClock()
-    with InputLines(out, clock=clock) as feed:
+    with InputText(out, clock=clock) as feed:
         os.write(into, b"weight=41.4\nwei")
         probe = feed.probe("weight", "kg", lifetime_s=3)
         until(lambda: probe.poll().good)
@@ -345,7 +345,22 @@ def test_lines_from_an_input_that_ends_become_stale() -> None:
         assert (probe.poll(), probe.poll().cause) == (41.4, "nothing new for 5 s; the input has ended")
     os.close(out)
     with pytest.raises(SettingError, match="is no open file"):
-        InputLines("weight=1")
+        InputText("weight=1")
+
+
+def test_what_came_once_is_smoothed_and_logged_once_however_often_it_is_polled() -> None:
+    out, into = os.pipe()
+    heard: list[Reading] = []
+    with InputText(out) as feed:
+        smooth = feed.probe("weight", "kg").through(MovingMean(2))
+        with Poller([smooth], 0.01, each=heard.append):
+            for value, mean in ((40.0, 40.0), (42.0, 41.0), (44.0, 43.0)):
+                os.write(into, f"weight={value}\n".encode())
+                until(lambda mean=mean: smooth.poll() == mean)
+                time.sleep(0.1)
+    assert [float(reading) for reading in heard if reading.good] == [40, 41, 43]
+    os.close(out)
+    os.close(into)
 
 
 def test_a_serial_port_that_is_unplugged_and_back_with_half_lines_and_at_a_wrong_speed(tmp_path: Path) -> None:
@@ -360,7 +375,7 @@ def test_a_serial_port_that_is_unplugged_and_back_with_half_lines_and_at_a_wrong
 
     ends: list[int] = []
     clock = HandClock()
-    with SerialLines(str(port), 9600, retry_s=0.05, clock=clock) as feed:
+    with SerialText(str(port), 9600, retry_s=0.05, clock=clock) as feed:
         weight = feed.probe("weight", "kg", lifetime_s=3)
         until(lambda: "No such file" in weight.poll().cause)
         ours = plug()
@@ -387,26 +402,34 @@ def test_a_serial_port_that_is_unplugged_and_back_with_half_lines_and_at_a_wrong
         os.close(ours)
         os.close(ends.pop())
     with pytest.raises(SettingError, match="a number of baud"):
-        SerialLines("/dev/null", 0)
+        SerialText("/dev/null", 0)
 
 
 def test_a_poller_keeps_the_pace_of_all_but_those_that_hang() -> None:
     hang = threading.Event()
     seen: list[Reading] = []
-    probes: list[Probe] = [FunctionProbe(f"hung{number}", hang.wait, lifetime_s=9) for number in range(3)]
+
+    def later() -> float:
+        if sum(reading.name == "later" for reading in seen) >= 3:
+            hang.wait()
+        return 2.5
+
+    probes: list[Probe] = [FunctionProbe(f"hung{number}", hang.wait, lifetime_s=9) for number in range(2)]
     probes += [FunctionProbe(f"p{number}", lambda: 1.5, lifetime_s=0.5) for number in range(40)]
+    probes.insert(20, FunctionProbe("later", later))
     closed: list[str] = []
     probes[-1].close = lambda: closed.append("p39")  # type: ignore[method-assign]
     with Poller(probes, 0.1, limit_s=0.3, each=seen.append) as poller:
-        assert not poller.wait(1.2)
+        assert not poller.wait(1.5)
         counts = {probe.name: sum(reading.name == probe.name for reading in seen) for probe in probes}
-        assert {counts.pop(f"hung{number}") for number in range(3)} == {0}
-        assert min(counts.values()) >= 6  # about 12 where nothing else runs
+        assert [counts.pop(name) for name in ("hung0", "hung1", "later")] == [0, 0, 3]
+        assert min(counts.values()) >= 8  # about 15 where nothing else runs
         assert poller["p3"].good
         assert (poller["hung1"].flaw, poller["hung1"].cause[:13]) == ("missing", "no answer for")
+        assert (poller["later"], poller["later"].flaw, poller["later"].cause[:13]) == (2.5, "stale", "no answer for")
         assert len(poller.readings()) == len(poller) == 43
         hang.set()
-        until(lambda: poller["hung1"].good)
+        until(lambda: poller["hung1"].good and poller["later"].good)
         with pytest.raises(KeyError, match="there is no probe 'mead': there are hung0, hung1"):
             poller["mead"]
     assert closed == ["p39"]
@@ -456,7 +479,7 @@ def test_a_poller_on_a_clock_that_is_moved_by_hand() -> None:
 
 def test_what_a_package_is_missing_for_is_told(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     for module, call, message in (
-        ("serial", lambda: SerialLines("/dev/ttyUSB0"), r"SerialLines needs serial: pip install 'lumek\[serial\]'"),
+        ("serial", lambda: SerialText("/dev/ttyUSB0"), r"SerialText needs serial: pip install 'lumek\[serial\]'"),
         ("psutil", lambda: HostProbe("load"), r"HostProbe needs psutil: pip install 'lumek\[readings\]'"),
         ("pandas", lambda: Replay(tmp_path / "x.csv"), r"a replay needs pandas: pip install 'lumek\[readings\]'"),
     ):

@@ -1,5 +1,6 @@
 """The command line, as it is met in a shell."""
 
+import json
 import os
 import subprocess
 import sys
@@ -39,7 +40,23 @@ def test_demo_ends_by_itself_and_prints_the_last_view(capsys: pytest.CaptureFixt
     assert (tmp_path / "demo.png").stat().st_size > 1000
 
 
+def test_run_lists_the_sensors_of_a_host(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    root = ROOT / "examples" / "sensors"
+    code, out, err = run(capsys, "run", "--list-sensors", "--root", root)
+    assert (code, err, len(out.splitlines())) == (0, "", 10)
+    assert "hwmon/ina219/in1             4.112 V  (hive battery)" in out.splitlines()
+    assert "w1/28-0316a4b1c3aa           invalid: w1/28-0316a4b1c3aa answers with a wrong check sum" in out
+    found = json.loads(run(capsys, "run", "--list-sensors", "--json", "--root", root)[1])
+    assert found[5] == {"id": "iio/bme280/pressure", "label": "", "unit": "hPa", "value": 975.125, "flaw": None,
+                        "cause": None}  # fmt: skip
+    assert found[9]["value"] is None
+    code, out, err = run(capsys, "run", "--list-sensors", "--root", tmp_path)
+    assert (code, out) == (1, "")
+    assert err.startswith(f"lumek: no sensor is found under {tmp_path}/sys: load its driver first")
+
+
 MISTAKES = [
+    ("run", 2, "say what to do: lumek run --list-sensors"), ("run --list-sensors --root none", 2, "none is no folder"),
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "say what to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help says more)"),
     ("show a --rom-chart", 2, "--rom-chart shows a chart instead of a panel: leave TEXT out"),
@@ -97,6 +114,9 @@ EXAMPLES = {
     "shift_register": ["│ Shutter closed   │", "│ Shutter open     │"], "colour_backlight": ["│ Battery    06:00 │"],
     "labels_in_four_languages": ["│ Łąka i źródło         │", "│ Mέλι                  │"],
     "animated_battery": ["31 bytes"],
+    "smoothed_weight": ["35.5 g raw, 2.6 g smoothed", "missing: 45 of 900"],
+    "watched_readings": ["Scale -- kg (missing: no answer for", "│ Scale   missing      │"],
+    "logged_day": ["weight 41.81 kg", "          missing     27", "          over        13"],
     "number_gallery": ["│ Hive 3    -0.254 kg  │", "│ bin        1011 0110 │", "│ <<<<<< -2.5e9 -2.5Gg │"],
 }  # fmt: skip
 

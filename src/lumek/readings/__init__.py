@@ -19,22 +19,22 @@ if TYPE_CHECKING:
     from lumek.readings.probe import FunctionProbe, Probe
     from lumek.readings.probes.host import HostProbe
     from lumek.readings.probes.kernel import kernel_probe, sensors
-    from lumek.readings.probes.lines import InputLines, SerialLines, TcpLines
     from lumek.readings.probes.replay import Replay
     from lumek.readings.probes.simulated import SimulatedProbe
+    from lumek.readings.probes.text import InputText, SerialText, TcpText
     from lumek.readings.probes.topics import MqttTopics
     from lumek.readings.probes.web import HttpJson
 
 __all__ = [
-    "FLAWS", "FunctionProbe", "HandClock", "HostProbe", "HttpJson", "InputLines", "Log", "MqttTopics", "Poller",
-    "Probe", "Reading", "Replay", "SerialLines", "SimulatedProbe", "TcpLines", "conversions", "kernel_probe", "load",
+    "FLAWS", "FunctionProbe", "HandClock", "HostProbe", "HttpJson", "InputText", "Log", "MqttTopics", "Poller",
+    "Probe", "Reading", "Replay", "SerialText", "SimulatedProbe", "TcpText", "conversions", "kernel_probe", "load",
     "plot", "sensors", "smoothing",
 ]  # fmt: skip
 
 LATER = {"plot": "chart", "HandClock": "clock", "Log": "log", "load": "log", "Poller": "poller",
          "FunctionProbe": "probe", "Probe": "probe", "HostProbe": "probes.host", "kernel_probe": "probes.kernel",
-         "sensors": "probes.kernel", "InputLines": "probes.lines", "SerialLines": "probes.lines",
-         "TcpLines": "probes.lines", "Replay": "probes.replay", "SimulatedProbe": "probes.simulated",
+         "sensors": "probes.kernel", "InputText": "probes.text", "SerialText": "probes.text",
+         "TcpText": "probes.text", "Replay": "probes.replay", "SimulatedProbe": "probes.simulated",
          "MqttTopics": "probes.topics", "HttpJson": "probes.web"}  # fmt: skip
 
 

@@ -24,6 +24,10 @@ GAP = 4.0
 """A pause longer than this many usual intervals is a gap, and no line goes across it."""
 
 
+DENSE = 300
+"""Readings of one name from which on its line is faint, if another name of its unit stands in front of it."""
+
+
 def plot(
     readings: "pd.DataFrame | str | os.PathLike[str]",
     path: str | os.PathLike[str] | None = None,
@@ -36,7 +40,8 @@ def plot(
     """A chart of logged readings over time: flaws marked, gaps left open, a second axis for a second unit.
 
     readings: the frame of `load`, or a log. path: where to write it (.png, .svg or .pdf), 1280x800 dots. names: which
-    readings, in this order; all by default. Names with one unit share an axis; a third unit begins a chart below.
+    readings, in this order, the last in front; all by default. Names with one unit share an axis; a third unit begins a
+    chart below.
     gap_s: no line goes across a pause that is longer; by default four times the usual interval of a name. zone: time
     zone of the axis. Returns the Matplotlib figure.
 
@@ -70,7 +75,8 @@ def plot(
     inks = dict(zip(wanted, cycle(INKS), strict=False))
     flaws: set[str] = set()
     for name in wanted:
-        flaws |= _draw(axes[units[name]], frame[frame["name"] == name], name, inks[name], gap_s)
+        front = name == [other for other in wanted if units[other] == units[name]][-1]
+        flaws |= _draw(axes[units[name]], frame[frame["name"] == name], name, inks[name], gap_s, front)
     for unit, axis in axes.items():
         of = [name for name in wanted if units[name] == unit]
         axis.set_ylabel(
@@ -95,7 +101,7 @@ def plot(
     return figure
 
 
-def _draw(axis: Any, rows: "pd.DataFrame", name: str, ink: str, gap_s: float | None) -> set[str]:
+def _draw(axis: Any, rows: "pd.DataFrame", name: str, ink: str, gap_s: float | None, front: bool) -> set[str]:
     """Draw the readings of one name; returns the flaws that they have."""
     import numpy as np
 
@@ -107,7 +113,8 @@ def _draw(axis: Any, rows: "pd.DataFrame", name: str, ink: str, gap_s: float | N
     breaks = np.flatnonzero(apart > gap_s) + 1
     times = rows["time"].dt.tz_convert("UTC").dt.tz_localize(None).to_numpy()
     line_x, line_y = np.insert(times, breaks, times[breaks]), np.insert(values, breaks, np.nan)
-    axis.plot(line_x, line_y, color=ink, linewidth=1.6, label=name)
+    faint: dict[str, Any] = {} if front or len(line_y) < DENSE else {"linewidth": 0.9, "alpha": 0.7}
+    axis.plot(line_x, line_y, color=ink, label=name, **{"linewidth": 1.6} | faint)
     known = np.pad(~np.isnan(line_y), 1)
     alone = known[1:-1] & ~known[:-2] & ~known[2:]
     if alone.any():
@@ -129,7 +136,7 @@ def _ticks(times: "pd.Series[Any]") -> float:
 
 
 def _explain(figure: "Figure", inks: dict[str, str], flaws: set[str], title: str) -> None:
-    """The legend above: names and flaws."""
+    """The legend below, names and flaws, and the title above."""
     from matplotlib.lines import Line2D
 
     shown = [Line2D([], [], color=ink, linewidth=2, label=name) for name, ink in inks.items()]
@@ -140,6 +147,6 @@ def _explain(figure: "Figure", inks: dict[str, str], flaws: set[str], title: str
         for flaw in MARKS
         if flaw in flaws
     ]
-    figure.legend(handles=shown, loc="outside upper center", ncols=9, frameon=False)
+    figure.legend(handles=shown, loc="outside lower center", ncols=9, frameon=False)
     if title:
         figure.suptitle(title, fontsize=14)

@@ -1,8 +1,8 @@
 """Many probes polled off the drawing thread, so that none of them delays it or another.
 
-One thread, the leader, polls all probes in turn while they answer at once: no thread has to be woken for a reading. A
-probe that keeps it longer than `PATIENCE_S` keeps that thread for itself from then on, and a new leader takes over the
-others.
+One thread, the leader, polls all probes in turn while they answer at once: no thread has to be woken for a reading. The
+first poll of each is made in a thread of its own; a probe that takes longer than `PATIENCE_S` keeps it. One that does
+so later keeps the leader's thread, and a new leader takes over the others.
 """
 
 import threading
@@ -12,7 +12,7 @@ from heapq import heappop, heappush
 from lumek.errors import ProbeError, SettingError
 from lumek.notice import notice
 from lumek.readings.clock import HOST_CLOCK, Clock
-from lumek.readings.probe import Polled, aged
+from lumek.readings.probe import Polled, aged, lifetime
 from lumek.readings.reading import Reading
 from lumek.readings.stage import told
 
@@ -22,17 +22,17 @@ PATIENCE_S = 0.02
 class _Entry:
     """A probe, when it is due, and what it gave last."""
 
-    def __init__(self, probe: Polled, every_s: float, due: float) -> None:
+    def __init__(self, probe: Polled, every_s: float, due: float, place: int) -> None:
         self.probe = probe
+        self.place = place
         self.every_s = max(every_s, probe.shortest_s)
         self.due = due
         self.began: float | None = None
-        self.alone = False
         self.last: tuple[Reading, float] | None = None
         self.told: tuple[float, str | None] | None = None
 
     def __lt__(self, other: "_Entry") -> bool:
-        return self.due < other.due
+        return (self.due, self.place) < (other.due, other.place)
 
 
 class Poller:
@@ -82,7 +82,7 @@ class Poller:
         with self._turn:
             if probe.name in self._entries:
                 raise SettingError(f"there are two probes named {probe.name!r}: give one of them another name")
-            entry = _Entry(probe, every_s or self.every_s, self._clock.elapsed())
+            entry = _Entry(probe, every_s or self.every_s, self._clock.elapsed(), len(self._entries))
             self._entries[probe.name] = entry
             heappush(self._due, entry)
             self._turn.notify_all()
@@ -105,7 +105,7 @@ class Poller:
         age_s = max(0.0, now - at) + reading.age_s
         if hangs and reading.flaw in (None, "under", "over"):
             return reading.but(flaw="stale", cause=why, age_s=age_s)
-        return aged(reading, age_s, entry.probe.lifetime_s)
+        return aged(reading, age_s, lifetime(entry.probe, entry.every_s))
 
     def __iter__(self) -> Iterator[str]:
         return iter(list(self._entries))
@@ -174,7 +174,11 @@ class Poller:
                 if not self._due or self._due[0].due > now:
                     self._turn.wait(self._due[0].due - now if self._due else None)
                     continue
-                self._polling = entry = heappop(self._due)
+                entry = heappop(self._due)
+                self._polling = None if entry.last is None else entry
+            if entry.last is None:
+                threading.Thread(target=self._try, args=(entry,), daemon=True, name="lumek probe").start()
+                continue
             self._poll(entry)
             with self._turn:
                 if self._leader is me:
@@ -183,6 +187,17 @@ class Poller:
                     continue
             self._go_alone(entry)
             return
+
+    def _try(self, entry: _Entry) -> None:
+        """Poll a probe for the first time, which may take long, and leave it to the leader if it did not."""
+        began = self._clock.elapsed()
+        self._poll(entry)
+        if self._clock.elapsed() - began > PATIENCE_S:
+            self._go_alone(entry)
+            return
+        with self._turn:
+            heappush(self._due, entry)
+            self._turn.notify_all()
 
     def _go_alone(self, entry: _Entry) -> None:
         """Poll one slow probe, in a thread of its own."""

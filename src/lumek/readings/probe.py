@@ -11,6 +11,8 @@ from lumek.readings.reading import Reading
 from lumek.readings.stage import Stage, staged, told
 
 LIFETIME_S = 10.0
+ROUNDS = 3
+"""A reading whose lifetime is not stated is stale after so many polls that brought none, and 10 s at least."""
 
 
 @runtime_checkable
@@ -18,12 +20,13 @@ class Polled(Protocol):
     """What everything that takes readings is asked for; anything that has it will do as a probe.
 
     name: what is measured. shortest_s: seconds that must pass between two polls; an earlier one gives the last reading
-    again. lifetime_s: a reading older than that is stale.
+    again. lifetime_s: a reading older than that is stale; None for three times the pace at which it is polled, and 10 s
+    at least.
     """
 
     name: str
     shortest_s: float
-    lifetime_s: float
+    lifetime_s: float | None
 
     def poll(self) -> Reading:
         """The reading as it is now. Raises nothing."""
@@ -41,10 +44,11 @@ class GarbledError(ValueError):
 class Taken:
     """What `Probe.take` may return instead of a bare value, when it knows when the value came.
 
-    at: by the probe's `Clock.elapsed`. time: Unix time to write on the reading; that of the clock by default.
+    at: by the probe's `Clock.elapsed`. time: Unix time to write on the reading; the same value has the same time
+    whenever it is polled, so that filters and logs take it once.
     """
 
-    def __init__(self, value: object, at: float, time: float | None = None) -> None:
+    def __init__(self, value: object, at: float, time: float) -> None:
         self.value = value
         self.at = at
         self.time = time
@@ -55,7 +59,8 @@ class Probe(ABC):
 
     name: what is measured. unit: as it is shown. low, high: what the sensor can measure, both included; outside a
     reading is under or over. shortest_s: seconds between two polls at least. lifetime_s: a reading older than that is
-    stale. words: its values are text (an address, a message), not numbers. clock: the host's by default.
+    stale; three times the pace at which it is polled by default, and 10 s at least. words: its values are text (an
+    address, a message), not numbers. clock: the host's by default.
 
     Raises SettingError for settings that cannot be.
     """
@@ -68,13 +73,13 @@ class Probe(ABC):
         low: float | None = None,
         high: float | None = None,
         shortest_s: float = 0.0,
-        lifetime_s: float = LIFETIME_S,
+        lifetime_s: float | None = None,
         words: bool = False,
         clock: Clock = HOST_CLOCK,
     ) -> None:
         if not shortest_s >= 0:
             raise SettingError(f"shortest_s of {name!r} must be 0 or more, not {shortest_s!r}")
-        if not lifetime_s > 0:
+        if lifetime_s is not None and not lifetime_s > 0:
             raise SettingError(f"lifetime_s of {name!r} must be above 0, not {lifetime_s!r}")
         if low is not None and high is not None and not low < high:
             raise SettingError(f"low of {name!r} must be below its high, not {low!r} and {high!r}")
@@ -103,7 +108,7 @@ class Probe(ABC):
             self._polled = now
             self._last = self._new(now)
         age_s = max(0.0, self.clock.elapsed() - self._at)
-        return self._last if age_s == 0 else aged(self._last, age_s, self.lifetime_s)
+        return self._last if age_s == 0 else aged(self._last, age_s, lifetime(self, self.shortest_s))
 
     def _new(self, now: float) -> Reading:
         self._at = now
@@ -111,9 +116,7 @@ class Probe(ABC):
         try:
             value = self.take()
             if isinstance(value, Taken):
-                self._at = value.at
-                time = time - max(0.0, now - value.at) if value.time is None else value.time
-                value = value.value
+                self._at, time, value = value.at, value.time, value.value
             if isinstance(value, Reading):
                 return value.but(name=value.name or self.name, unit=value.unit or self.unit).limited(
                     self.low, self.high
@@ -213,6 +216,11 @@ class Through(Probe):
     def close(self) -> None:
         """Close the probe before it."""
         self._probe.close()
+
+
+def lifetime(probe: Polled, every_s: float) -> float:
+    """How long the readings of a probe live that is polled every so many seconds."""
+    return max(LIFETIME_S, ROUNDS * every_s) if probe.lifetime_s is None else probe.lifetime_s
 
 
 def aged(reading: Reading, age_s: float, lifetime_s: float) -> Reading:

@@ -49,8 +49,9 @@ def thermocouple(millivolts: V, kind: str = "K", cold_celsius: "float | Array" =
     inside = (volts >= known[0] - 1e-9) & (volts <= known[-1] + 1e-9)
     wanted = np.where(inside, volts, known[-1])
     t = np.interp(wanted, known, grid)
-    for _ in range(4):
-        t = np.clip(t - (_reference(t, kind) - wanted) / _slope(t, kind), grid[0], grid[-1])
+    for _ in range(3):
+        at, slope = _with_slope(t, kind)
+        t = np.minimum(np.maximum(t - (at - wanted) / slope, grid[0]), grid[-1])
     return like(millivolts, within(t, inside), cold_celsius)
 
 
@@ -77,27 +78,28 @@ def _cold(celsius: "float | Array", kind: str) -> "Array":
 
 def _reference(t: "Array", kind: str) -> "Array":
     """Millivolts of a junction against one at 0 degrees; NaN outside of the range."""
-    result = np.full(np.shape(t), np.nan)
-    for low, high, coefficients in PIECES[kind]:
-        result = np.where(
-            (t >= low) & (t <= high) & np.isnan(result), np.polynomial.Polynomial(coefficients)(t), result
-        )
-    if kind == "K":
-        factor, width, centre = K_BUMP
-        result = result + np.where(t > 0, factor * np.exp(width * (t - centre) ** 2), 0)
-    return result
+    return _with_slope(t, kind)[0]
 
 
-def _slope(t: "Array", kind: str) -> "Array":
-    """Millivolts per degree."""
-    result = np.full(np.shape(t), np.nan)
+def _with_slope(t: "Array", kind: str) -> "tuple[Array, Array]":
+    """Millivolts of a junction against one at 0 degrees, and how many more a degree more gives; NaN outside."""
+    all_of = np.ravel(t)
+    volts, slopes = np.full((2, len(all_of)), np.nan)
     for low, high, coefficients in PIECES[kind]:
-        derivative = np.polynomial.Polynomial(coefficients).deriv()(t)
-        result = np.where((t >= low) & (t <= high) & np.isnan(result), derivative, result)
-    if kind == "K":
-        factor, width, centre = K_BUMP
-        result = result + np.where(t > 0, 2 * width * (t - centre) * factor * np.exp(width * (t - centre) ** 2), 0)
-    return result
+        here = (all_of >= low) & (all_of <= high) & np.isnan(volts)
+        if not here.any():
+            continue
+        x = all_of[here]
+        value = slope = np.zeros(len(x))
+        for coefficient in reversed(coefficients):
+            slope = slope * x + value
+            value = value * x + coefficient
+        if kind == "K" and low == 0:
+            factor, width, centre = K_BUMP
+            bump = factor * np.exp(width * (x - centre) ** 2)
+            value, slope = value + bump, slope + 2 * width * (x - centre) * bump
+        volts[here], slopes[here] = value, slope
+    return volts.reshape(np.shape(t)), slopes.reshape(np.shape(t))
 
 
 @cache

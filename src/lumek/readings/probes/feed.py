@@ -37,9 +37,9 @@ class Feed:
         """
         return FeedProbe(self, name, unit, name if key is None else key, **settings)
 
-    def arrive(self, key: str, value: object, time: float | None = None) -> None:
+    def arrive(self, key: str, value: object) -> None:
         """A value came."""
-        taken = Taken(value, self.clock.elapsed(), time)
+        taken = Taken(value, self.clock.elapsed(), self.clock.time())
         with self._lock:
             self._last[key] = taken
 

@@ -120,5 +120,5 @@ class TopicProbe(FeedProbe):
         payload = taken.value
         assert isinstance(payload, bytes)
         if self._pointer is not None:
-            return Taken(pointed_at(document_of(payload), self._pointer), taken.at)
-        return Taken(text_of(payload), taken.at)
+            return Taken(pointed_at(document_of(payload), self._pointer), taken.at, taken.time)
+        return Taken(text_of(payload), taken.at, taken.time)

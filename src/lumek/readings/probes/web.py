@@ -50,9 +50,9 @@ class HttpJson:
         self.clock = clock
         self._client = httpx.Client(headers=headers, timeout=limit_s, verify=trust(ca), follow_redirects=True)
         self._lock = threading.Lock()
-        self._document: Any = None
+        self._document: Taken | None = None
         self._problem: Exception | None = None
-        self._fetched: float | None = None
+        self._asked: float | None = None
 
     def probe(self, name: str, pointer: str = "", unit: str = "", **settings: Any) -> "HttpProbe":
         """A probe of the value at a JSON pointer (RFC 6901), "/hive/weight"; "" is a document that is a bare value.
@@ -61,22 +61,19 @@ class HttpJson:
         """
         return HttpProbe(self, name, checked_pointer(pointer), unit, **settings)
 
-    def document(self) -> tuple[Any, float]:
-        """The document, fetched if the last one is too old, and when it was fetched by the clock's `elapsed`.
-
-        Raises what went wrong when it was fetched.
-        """
+    def document(self) -> Taken:
+        """The document, fetched if the last one is too old. Raises what went wrong when it was fetched."""
         with self._lock:
             now = self.clock.elapsed()
-            if self._fetched is None or now - self._fetched >= self.shortest_s:
-                self._fetched = now
+            if self._asked is None or now - self._asked >= self.shortest_s:
+                self._asked, self._document, self._problem = now, None, None
                 try:
-                    self._document, self._problem = self._fetch(), None
+                    self._document = Taken(self._fetch(), now, self.clock.time())
                 except Exception as problem:
                     self._problem = problem
-            if self._problem is not None:
-                raise self._problem.with_traceback(None)
-            return self._document, self._fetched
+            if self._document is None:
+                raise (self._problem or LookupError(f"{self.url} was not fetched")).with_traceback(None)
+            return self._document
 
     def _fetch(self) -> Any:
         import httpx
@@ -120,8 +117,8 @@ class HttpProbe(Probe):
 
     def take(self) -> object:
         """The value in the document as it is now."""
-        document, at = self._source.document()
-        return Taken(pointed_at(document, self._pointer), at)
+        document = self._source.document()
+        return Taken(pointed_at(document.value, self._pointer), document.at, document.time)
 
 
 def trust(ca: str | os.PathLike[str] | None) -> ssl.SSLContext:

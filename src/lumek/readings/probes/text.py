@@ -24,7 +24,7 @@ WAIT_S = 0.2
 """How long a reader waits for bytes before it looks whether it is to end."""
 
 
-class LineFeed(Feed):
+class TextFeed(Feed):
     """A feed of lines, read by a thread of its own; a source that is lost is opened again.
 
     retry_s: how long to wait before opening it again. skip_first: the first line after opening is left out, because
@@ -98,7 +98,7 @@ class LineFeed(Feed):
             self._thread.join(5 * WAIT_S)
 
 
-class InputLines(LineFeed):
+class InputText(TextFeed):
     """Lines from standard input, or from another open file: `sensor | python station.py`.
 
     file: a file number, or what has one; standard input by default. What is left at the end of the input stays, and
@@ -126,7 +126,7 @@ class InputLines(LineFeed):
         return data
 
 
-class TcpLines(LineFeed):
+class TcpText(TextFeed):
     """Lines from a TCP connection to a host and port; it connects again when it is lost.
 
     limit_s: how long a connection may take to come about.
@@ -156,7 +156,7 @@ class TcpLines(LineFeed):
         return data
 
 
-class SerialLines(LineFeed):
+class SerialText(TextFeed):
     """Lines from a serial port; a port that is unplugged is opened again when it is back.
 
     port: its device, "/dev/ttyUSB0". speed: in baud. The first line after opening is left out: it may be the end of one
@@ -167,7 +167,7 @@ class SerialLines(LineFeed):
     hint = ": is the speed right?"
 
     def __init__(self, port: str, speed: int = 115_200, *, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
-        with wanted_by("SerialLines", "serial"):
+        with wanted_by("SerialText", "serial"):
             import serial
         if not (isinstance(speed, int) and speed > 0):
             raise SettingError(f"speed is a number of baud, such as 9600, not {speed!r}")
