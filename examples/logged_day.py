@@ -26,7 +26,7 @@ def main() -> None:
     probes = [
         day.probe("weight", "kg", column="weight_kg", high=41.9),
         SimulatedProbe(
-            "brood", 34.6, "°C", swing=-0.5, noise=0.05, dropout_every_s=30_000, dropout_s=4000, clock=clock
+            "brood", 34.6, "°C", swing=-0.5, noise=0.05, dropout_every_s=30_000, dropout_s=4000, seed=6, clock=clock
         ),
         day.probe("foragers", "1/min", column="foragers_per_min"),
         day.probe("battery", "V", column="battery_v"),

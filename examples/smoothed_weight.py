@@ -22,8 +22,8 @@ STEP_S, HOURS = 20, 5
 def main() -> None:
     """Five hours in a moment, on a clock that is moved by hand."""
     clock = HandClock(SIX_O_CLOCK)
-    scale = SimulatedProbe("raw", 40.6, "kg", swing=-0.25, period_s=6 * 3600, drift_per_h=0.08, noise=0.035, spike=0.9,
-                           spike_chance=0.02, dropout_every_s=9000, dropout_s=900, seed=3, clock=clock)  # fmt: skip
+    scale = SimulatedProbe("raw", 40.6, "kg", swing=-0.25, period_s=6 * 3600, drift_per_h=0.1, noise=0.035, spike=0.9,
+                           spike_chance=0.02, dropout_every_s=9000, dropout_s=900, seed=8, clock=clock)  # fmt: skip
     smooth = Hampel(15) | Exponential(180)
     with TemporaryDirectory() as folder:
         with Log(Path(folder) / "scale.csv") as log:

@@ -88,4 +88,5 @@ class PackageError(LumekError, also.ImportError):
 class ProbeError(LumekError, also.KeyError):
     """A name that no probe has."""
 
-    __str__ = LumekError.__str__  # a KeyError would show it in quotation marks
+    def __str__(self) -> str:
+        return str(self.args[0])  # a KeyError would show it in quotation marks

@@ -39,6 +39,8 @@ PUBLISHED: list[tuple[str, Callable[..., Any], tuple[Any, ...], list[tuple[float
     # ICAO Doc 7488/3, table I
     ("ISA", c.pressure_at, (), [(-1000, 1139.29), (0, 1013.25), (1000, 898.75), (2000, 794.95), (5000, 540.20),
         (8000, 356.00), (11000, 226.32)], 0.01),
+    # The sheet of a common ultrasonic module: microseconds / 58 are centimetres
+    ("echo", c.echo_distance, (), [(58e-6, 0.01), (5800e-6, 1.0)], 0.006),
     ("sound", c.sound_speed, (), [(15, 340.294), (8.5, 336.434), (-17.5, 320.529)], 0.0005),
     # Saturation over water, WMO-No. 49 (Goff and Gratch)
     ("vapour", c.saturation_pressure, (), [(-20, 1.2540), (0, 6.1078), (10, 12.272), (20, 23.373), (30, 42.430)], 0.1),

@@ -173,31 +173,41 @@ def test_a_recording_runs_at_its_pace_faster_and_in_a_loop(tmp_path: Path) -> No
         (tmp_path / "bad.csv").write_text(text)
         with pytest.raises(SettingError, match=message):
             Replay(tmp_path / "bad.csv")
+    (tmp_path / "night.csv").write_text("time,a\n23:50,1\n0:10,2\n")
+    clock = HandClock(midnight)
+    night = Replay(tmp_path / "night.csv", clock=clock).probe("a")
+    clock.advance(1200)
+    assert (night.poll(), night.poll().time) == (2, midnight + 86_400 + 600)
     with pytest.raises(PortError, match=r"none.csv cannot be read: No such file"):
         Replay(tmp_path / "none.csv")
     with pytest.raises(SettingError, match="has no column 'mead': it has weight"):
         Replay(day).probe("mead")
 
 
-def test_a_simulated_sensor_swings_drifts_spikes_and_drops_out_and_is_the_same_again() -> None:
-    def run() -> list[Reading]:
+def test_a_simulated_sensor_swings_strays_spikes_and_drops_out_and_is_the_same_again() -> None:
+    def run(seed: int, **settings: float) -> list[Reading]:
         clock = HandClock()
-        probe = SimulatedProbe("brood", 34, "°C", swing=1, period_s=400, drift_per_h=36, noise=0.01, spike=30,
-                               spike_chance=0.05, dropout_every_s=300, dropout_s=20, seed=7, clock=clock)  # fmt: skip
+        probe = SimulatedProbe("brood", 34, "°C", seed=seed, clock=clock, **settings)
         out = []
-        for _ in range(1000):
+        for _ in range(3600):
             out.append(probe.poll())
             clock.advance(1)
         return out
 
-    first, second = run(), run()
-    assert [repr(reading) for reading in first] == [repr(reading) for reading in second]
-    out = [place for place, reading in enumerate(first) if reading.flaw == "missing"]
-    assert out == [*range(300, 320), *range(620, 640), *range(940, 960)]
-    spikes = [reading for reading in first if reading > 60]
-    assert 25 < len(spikes) < 80
-    for place, expected in ((100, 34 + 1 + 1), (200, 34 + 2), (900, 34 + 1 + 9)):
-        assert min(first[place - 2 : place + 3]) == pytest.approx(expected, abs=0.1)
+    all_of = {"swing": 1, "period_s": 400, "drift_per_h": 2, "noise": 0.01, "spike": 30, "spike_chance": 0.05,
+              "dropout_every_s": 300, "dropout_s": 20}  # fmt: skip
+    first = run(7, **all_of)
+    assert [repr(reading) for reading in run(7, **all_of)] == [repr(reading) for reading in first]
+    assert run(8, **all_of)[5] != first[5]
+    out = [reading.flaw == "missing" for reading in first]
+    begins = [place for place in range(1, 3600) if out[place] and not out[place - 1]]
+    assert 4 < len(begins) < 22
+    assert all(out[place : place + 20] == [True] * len(out[place : place + 20]) for place in begins)
+    assert 90 < sum(reading > 55 for reading in first) < 270
+    swing = run(0, swing=1, period_s=400)
+    assert [swing[place] for place in (0, 100, 300)] == pytest.approx([34, 35, 33])
+    ends = [run(seed, drift_per_h=2)[-1] - 34 for seed in range(40)]
+    assert 1.3 < (sum(end * end for end in ends) / 40) ** 0.5 < 2.7
 
 
 def kernel_tree(root: Path) -> None:
@@ -375,8 +385,8 @@ def test_a_serial_port_that_is_unplugged_and_back_with_half_lines_and_at_a_wrong
 
     ends: list[int] = []
     clock = HandClock()
-    with SerialText(str(port), 9600, retry_s=0.05, clock=clock) as feed:
-        weight = feed.probe("weight", "kg", lifetime_s=3)
+    feed = SerialText(str(port), 9600, retry_s=0.05, clock=clock)
+    with feed.probe("weight", "kg", lifetime_s=3) as weight:
         until(lambda: "No such file" in weight.poll().cause)
         ours = plug()
         until(lambda: not feed.trouble)
@@ -399,8 +409,9 @@ def test_a_serial_port_that_is_unplugged_and_back_with_half_lines_and_at_a_wrong
         os.write(ours, b"half\nweight=42\n")
         until(lambda: weight.poll().good)
         assert weight.poll() == 42
-        os.close(ours)
-        os.close(ends.pop())
+    os.close(ours)
+    os.close(ends.pop())
+    until(lambda: not any(thread.name == "lumek SerialText" for thread in threading.enumerate()))
     with pytest.raises(SettingError, match="a number of baud"):
         SerialText("/dev/null", 0)
 

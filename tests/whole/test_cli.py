@@ -114,7 +114,7 @@ EXAMPLES = {
     "shift_register": ["│ Shutter closed   │", "│ Shutter open     │"], "colour_backlight": ["│ Battery    06:00 │"],
     "labels_in_four_languages": ["│ Łąka i źródło         │", "│ Mέλι                  │"],
     "animated_battery": ["31 bytes"],
-    "smoothed_weight": ["35.5 g raw, 2.6 g smoothed", "missing: 45 of 900"],
+    "smoothed_weight": ["37.1 g raw, 2.8 g smoothed", "missing: 45 of 900"],
     "watched_readings": ["Scale -- kg (missing: no answer for", "│ Scale   missing      │"],
     "logged_day": ["weight 41.81 kg", "          missing     27", "          over        13"],
     "number_gallery": ["│ Hive 3    -0.254 kg  │", "│ bin        1011 0110 │", "│ <<<<<< -2.5e9 -2.5Gg │"],

@@ -218,7 +218,7 @@ def _parts(path: Path) -> list[Path]:
 def _value(reading: Reading) -> float | str | None:
     if reading.text is not None:
         return _plain(reading.text)
-    return None if reading != reading or reading in (float("inf"), float("-inf")) else float(reading)
+    return None if reading != reading else float(reading)
 
 
 def _plain(text: str) -> str:

@@ -68,7 +68,7 @@ class Poller:
         self._turn = threading.Condition()
         self._ended = False
         self._leader: threading.Thread | None = None
-        self._polling: _Entry | None = None
+        self._busy: float | None = None
         for probe in probes:
             self.add(probe)
         if threads:
@@ -175,14 +175,14 @@ class Poller:
                     self._turn.wait(self._due[0].due - now if self._due else None)
                     continue
                 entry = heappop(self._due)
-                self._polling = None if entry.last is None else entry
+                self._busy = None if entry.last is None else now
             if entry.last is None:
                 threading.Thread(target=self._try, args=(entry,), daemon=True, name="lumek probe").start()
                 continue
             self._poll(entry)
             with self._turn:
                 if self._leader is me:
-                    self._polling = None
+                    self._busy = None
                     heappush(self._due, entry)
                     continue
             self._go_alone(entry)
@@ -216,10 +216,8 @@ class Poller:
                 self._turn.wait_for(lambda: self._ended, PATIENCE_S)
                 if self._ended:
                     return
-                entry = self._polling
-                began = None if entry is None else entry.began
-                if began is not None and self._clock.elapsed() - began > PATIENCE_S:
-                    self._polling = None
+                if self._busy is not None and self._clock.elapsed() - self._busy > PATIENCE_S:
+                    self._busy = None
                     self._take_lead()
 
     def _poll(self, entry: _Entry) -> None:

@@ -20,11 +20,11 @@ stale: older than its lifetime; the number is the last good one.
 class Reading(float):
     """One value of a sensor. It is its number, and carries what it is and whether it can be trusted.
 
-    value: a number, None for a missing one. name: what is measured. unit: as it is shown, "kg". time: when it was
-    taken, in seconds since 1970 UTC (Unix time); now by default. flaw: None, or one of `FLAWS`; None and NaN as a
-    value bring "missing" and "invalid" by themselves. text: the words of a reading that is no number, an address for
-    example; its number is NaN without being invalid. cause: why it is flawed, for people. age_s: how old it was when
-    it was handed out, in seconds.
+    value: a number, None for a missing one; an infinity becomes NaN. name: what is measured. unit: as it is shown,
+    "kg". time: when it was taken, in seconds since 1970 UTC (Unix time); now by default. flaw: None, or one of `FLAWS`;
+    None and NaN as a value bring "missing" and "invalid" by themselves. text: the words of a reading that is no number,
+    an address for example; its number is NaN without being invalid. cause: why it is flawed, for people. age_s: how old
+    it was when it was handed out, in seconds.
 
     >>> weight = Reading(41.4, "weight", "kg")
     >>> weight + 1, weight.unit, weight.flaw
@@ -66,8 +66,10 @@ class Reading(float):
             raise SettingError(f"{value!r} is no number: give one, None, or text=... for words") from None
         if flaw is not None and flaw not in FLAWS:
             raise SettingError(f"{flaw!r} is no flaw: flaws are None, {', '.join(FLAWS)}")
-        if flaw is None and text is None:
-            flaw = "missing" if value is None else None if isfinite(self) else "invalid"
+        if not isfinite(self):
+            self = super().__new__(cls, nan)
+            if flaw is None and text is None:
+                flaw = "missing" if value is None else "invalid"
         self.name = name
         self.unit = unit
         self.time = _time.time() if time is None else moment(time)

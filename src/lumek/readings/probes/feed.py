@@ -10,7 +10,35 @@ from lumek.readings.reading import Reading
 FEED_LIFETIME_S = 60.0
 
 
-class Feed:
+class Source:
+    """Something from which several probes take; it is closed with the last of them, or by itself."""
+
+    def __init__(self, clock: Clock) -> None:
+        self.clock = clock
+        self._probes: set[int] = set()
+
+    def enter(self, probe: Probe) -> None:
+        """A probe takes from it."""
+        self._probes.add(id(probe))
+
+    def leave(self, probe: Probe) -> None:
+        """A probe is closed."""
+        if id(probe) in self._probes:
+            self._probes.remove(id(probe))
+            if not self._probes:
+                self.close()
+
+    def close(self) -> None:
+        """End it. A second time does nothing."""
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.close()
+
+
+class Feed(Source):
     """What has arrived last under each key, and when. Subclasses call `arrive` from wherever things arrive.
 
     trouble: why nothing arrives, for people; empty while all is well. rejected: how many lines or messages made no
@@ -18,7 +46,7 @@ class Feed:
     """
 
     def __init__(self, clock: Clock = HOST_CLOCK) -> None:
-        self.clock = clock
+        super().__init__(clock)
         self.trouble = ""
         self.rejected = 0
         self._last: dict[str, Taken] = {}
@@ -57,24 +85,16 @@ class Feed:
         self.rejected += 1
         self.trouble = why
 
-    def close(self) -> None:
-        """End it. A second time does nothing."""
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, *exc: object) -> None:
-        self.close()
-
 
 class FeedProbe(Probe):
-    """What arrives under one key of a feed; `Feed.probe` makes it. The feed is closed on its own."""
+    """What arrives under one key of a feed; `Feed.probe` makes it."""
 
     def __init__(self, feed: Feed, name: str, unit: str, key: str, **settings: Any) -> None:
         settings.setdefault("lifetime_s", FEED_LIFETIME_S)
         super().__init__(name, unit, clock=feed.clock, **settings)
         self._feed = feed
         self._key = key
+        feed.enter(self)
 
     def take(self) -> object:
         """What came last."""
@@ -85,3 +105,7 @@ class FeedProbe(Probe):
         reading = super().poll()
         trouble = self._feed.trouble
         return reading.but(cause=f"{reading.cause}; {trouble}") if reading.flaw == "stale" and trouble else reading
+
+    def close(self) -> None:
+        """Close it, and the feed if it is the last of its probes."""
+        self._feed.leave(self)

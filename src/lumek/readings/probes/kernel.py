@@ -7,6 +7,7 @@ Documentation/w1/slaves/w1_therm.
 """
 
 import re
+from abc import abstractmethod
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -24,7 +25,7 @@ IIO = {
     "current": ("A", 1e-3), "illuminance": ("lx", 1.0), "resistance": ("Ω", 1.0), "accel": ("m/s²", 1.0),
     "anglvel": ("rad/s", 1.0), "magn": ("G", 1.0), "proximity": ("", 1.0), "intensity": ("", 1.0),
     "distance": ("m", 1.0), "concentration": ("%", 1.0), "ph": ("", 1.0), "power": ("W", 1e-3), "energy": ("J", 1.0),
-    "uvindex": ("", 1.0), "velocity": ("m/s", 1.0), "count": ("", 1.0),
+    "uvindex": ("", 1.0), "massconcentration": ("µg/m³", 1.0), "velocity": ("m/s", 1.0), "count": ("", 1.0),
 }  # fmt: skip
 """The same for channels of IIO, where (raw + offset) * scale is in the units of its ABI: millivolts, kilopascals ..."""
 
@@ -68,9 +69,9 @@ class KernelProbe(Probe):
             self.unit = sensor.unit
         return self.value(sensor)
 
+    @abstractmethod
     def value(self, sensor: Sensor) -> float:
         """What the files of the sensor say. Raises OSError and GarbledError."""
-        raise NotImplementedError
 
 
 class HwmonProbe(KernelProbe):

@@ -21,7 +21,8 @@ class Replay:
     """A recording; `probe` makes probes of its columns, which run from one clock.
 
     path: a CSV file with a line of names, or JSON Lines; or a log of Lumek's. column: that of the times: ISO 8601 (UTC
-    where no zone is said), times of a day ("06:10", of today), or seconds since 1970 or any other moment.
+    where no zone is said), times of a day ("06:10", of today, and of
+    the next day where they go back), or seconds since 1970 or any other moment.
     speed: seconds of the recording in one second. loop: begin again at the end. clock: by which it runs, from now on.
 
     A row stands until the next one comes; the time of a reading is the recorded one, later by the length of the
@@ -143,6 +144,7 @@ def _seconds(times: "pd.Series[Any]", path: Path, clock: Clock) -> "NDArray[np.f
             today = datetime.fromtimestamp(clock.time(), UTC).replace(hour=0, minute=0, second=0, microsecond=0)
             of_day = pd.to_timedelta(times.astype(str).map(lambda time: time if time.count(":") == 2 else f"{time}:00"))
             seconds = today.timestamp() + (of_day / timedelta(seconds=1)).to_numpy(np.float64)
+            seconds[1:] += 86_400 * np.cumsum(np.diff(seconds) < 0)
         else:
             moments = pd.to_datetime(times, utc=True, format="ISO8601")
             seconds = ((moments - pd.Timestamp(0, tz="UTC")) / timedelta(seconds=1)).to_numpy(np.float64)

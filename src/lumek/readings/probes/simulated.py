@@ -1,7 +1,7 @@
-"""A sensor that is not there: a value that swings, drifts and jitters, with spikes and drop-outs."""
+"""A sensor that is not there: a value that swings, strays and jitters, with spikes and drop-outs."""
 
 import random
-from math import inf, pi, sin
+from math import inf, pi, sin, sqrt
 from typing import Any
 
 from lumek.errors import SettingError
@@ -11,11 +11,12 @@ from lumek.readings.probe import Probe
 class SimulatedProbe(Probe):
     """A simulated sensor, the same for the same seed and the same times of polling.
 
-    value: around which it swings. swing: by how much, in period_s seconds up and down again. drift_per_h: how much it
-    has gone away after an hour. noise: standard deviation. spike: how high a spike is, and spike_chance how likely a
-    polled value is one. dropout_every_s: after how long it drops out for the first time, and again after the same
-    time; dropout_s: for how long, in which it raises, as a sensor that is unplugged. seed: of the chance. settings:
-    those of `Probe`; with low and high it is under and over beyond them.
+    value: around which it swings. swing: by how much, in period_s seconds up and down again. drift_per_h: how far it
+    usually has strayed after an hour (the standard deviation of a random walk). noise: standard deviation from one
+    poll to the next. spike: how high a spike is, and spike_chance how likely a polled value is one.
+    dropout_every_s: the mean time from one drop-out to the next, in which it raises, as a sensor that is unplugged;
+    dropout_s: how long one lasts. seed: of all chance. settings: those of `Probe`; with low and high it is under and
+    over beyond them.
 
     Raises SettingError for chances outside of 0 to 1, negative noise and times that are not above 0.
     """
@@ -42,17 +43,26 @@ class SimulatedProbe(Probe):
             raise SettingError(f"spike_chance is 0 to 1 and noise 0 or more, not {spike_chance!r} and {noise!r}")
         if not (period_s > 0 and dropout_every_s > 0 and dropout_s > 0):
             raise SettingError("period_s, dropout_every_s and dropout_s must be above 0")
-        self._value, self._swing, self._period_s, self._drift = value, swing, period_s, drift_per_h / 3600
+        self._value, self._swing, self._period_s, self._drift = value, swing, period_s, drift_per_h
         self._noise, self._spike, self._spike_chance = noise, spike, spike_chance
         self._every_s, self._out_s = dropout_every_s, dropout_s
         self._chance = random.Random(f"{seed} {name}")
-        self._start = self.clock.elapsed()
+        self._start = self._polled_at = self.clock.elapsed()
+        self._strayed = 0.0
+        self._out_from = self._start + self._pause()
 
     def take(self) -> float:
         """The value as it is now. Raises OSError during a drop-out."""
-        passed = self.clock.elapsed() - self._start
-        if passed % (self._every_s + self._out_s) >= self._every_s:
+        now = self.clock.elapsed()
+        while now >= self._out_from + self._out_s:
+            self._out_from += self._out_s + self._pause()
+        if now >= self._out_from:
             raise OSError("no answer from the simulated sensor: it has dropped out")
-        value = self._value + self._swing * sin(2 * pi * passed / self._period_s) + self._drift * passed
+        self._strayed += self._chance.gauss(0, self._drift * sqrt((now - self._polled_at) / 3600))
+        self._polled_at = now
+        value = self._value + self._swing * sin(2 * pi * (now - self._start) / self._period_s) + self._strayed
         value += self._chance.gauss(0, self._noise)
         return value + self._spike if self._chance.random() < self._spike_chance else value
+
+    def _pause(self) -> float:
+        return inf if self._every_s == inf else self._chance.expovariate(1 / self._every_s)

@@ -48,7 +48,6 @@ class MqttTopics(Feed):
         secure = tls or ca is not None
         self._place = f"{host} port {port or (8883 if secure else 1883)}"
         self._topics: set[str] = set()
-        self._pointers: dict[str, str | None] = {}
         self._client = Client(CallbackAPIVersion.VERSION2)
         if secure:
             self._client.tls_set_context(trust(ca))
@@ -88,7 +87,7 @@ class MqttTopics(Feed):
             self.trouble = f"{self._place} refuses: {reason}"
             return
         self.trouble = ""
-        for topic in self._topics:
+        for topic in tuple(self._topics):
             client.subscribe(topic)
 
     def _failed(self, client: "Client", data: object) -> None:

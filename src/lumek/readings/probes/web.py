@@ -11,9 +11,10 @@ from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import GarbledError, Probe, Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
+from lumek.readings.probes.feed import Source
 
 
-class HttpJson:
+class HttpJson(Source):
     """A JSON document behind an address; `probe` makes probes of values in it, which share what is fetched.
 
     url: http or https. shortest_s: the document is fetched again after that many seconds at the earliest. limit_s: the
@@ -47,7 +48,7 @@ class HttpJson:
         self.url = url
         self.shortest_s = shortest_s
         self.limit_s = limit_s
-        self.clock = clock
+        super().__init__(clock)
         self._client = httpx.Client(headers=headers, timeout=limit_s, verify=trust(ca), follow_redirects=True)
         self._lock = threading.Lock()
         self._document: Taken | None = None
@@ -100,12 +101,6 @@ class HttpJson:
         """End it. A second time does nothing."""
         self._client.close()
 
-    def __enter__(self) -> "HttpJson":
-        return self
-
-    def __exit__(self, *exc: object) -> None:
-        self.close()
-
 
 class HttpProbe(Probe):
     """A value in a JSON document on a web server; `HttpJson.probe` makes it."""
@@ -114,11 +109,16 @@ class HttpProbe(Probe):
         super().__init__(name, unit, clock=source.clock, **settings)
         self._source = source
         self._pointer = pointer
+        source.enter(self)
 
     def take(self) -> object:
         """The value in the document as it is now."""
         document = self._source.document()
         return Taken(pointed_at(document.value, self._pointer), document.at, document.time)
+
+    def close(self) -> None:
+        """Close it, and the connection if it is the last of its probes."""
+        self._source.leave(self)
 
 
 def trust(ca: str | os.PathLike[str] | None) -> ssl.SSLContext:

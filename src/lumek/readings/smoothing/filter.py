@@ -7,6 +7,7 @@ Rules that hold for every filter, unless it says otherwise:
 - In an array a NaN stands for a flawed reading.
 """
 
+from abc import ABC, abstractmethod
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any, Self, overload
 
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
     Series = Sequence[float] | NDArray[np.floating[Any]] | NDArray[np.integer[Any]]
 
 
-class Filter:
+class Filter(ABC):
     """A filter. `f(reading)` or `f(value, time)` filters one value, `f.over(values, times)` an array.
 
     `a | b` is a filter that does a, then b; b may also be a function of a number.
@@ -70,10 +71,11 @@ class Filter:
         """Forget what came so far."""
         self._time = None
 
+    @abstractmethod
     def _good(self, value: float, time: float) -> float:
-        raise NotImplementedError
+        """What comes out for a good value."""
 
-    def _hole(self, time: float) -> None:
+    def _hole(self, time: float) -> None:  # noqa: B027
         """A flawed reading came."""
 
     def over(self, values: "Series", times: "Series | None" = None) -> "Array":
@@ -159,6 +161,9 @@ class Chain(Filter):
         for stage in self._stages:
             value = staged(stage, value)
         return value
+
+    def _good(self, value: float, time: float) -> float:
+        return self.step(value, time)
 
     def step(self, value: float, time: float) -> float:
         """One value at its time through all stages."""

@@ -4,6 +4,7 @@ A window has either a number of samples, flawed ones included (so that a gap emp
 to and with the newest: a sample as old as that is out. Only good samples count.
 """
 
+from abc import abstractmethod
 from collections import deque
 from math import fsum, isfinite, nan
 from statistics import median
@@ -53,13 +54,13 @@ class Windowed(Filter):
         if self.samples is not None:
             self._window.append((nan, time))
 
+    @abstractmethod
     def _summary(self, values: list[float], times: list[float]) -> float:
         """What comes out of the good samples of a window, the newest last."""
-        raise NotImplementedError
 
+    @abstractmethod
     def _summaries(self, values: "Array", times: "Array") -> "Array":
         """The same of many windows: rows that begin with the newest, with NaN where there is no sample."""
-        raise NotImplementedError
 
     def _run(self, values: "Array", times: "Array") -> "Array":
         import numpy as np
