@@ -154,6 +154,8 @@ def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> 
         (lambda: load(tmp_path / "none.csv"), PortError, "cannot be read: No such file"),
         (lambda: load(tmp_path / "other.csv"), SettingError, "is not a log of readings: it has a, b instead of time,"),
         (lambda: load(tmp_path / "hive.xml"), SettingError, "ends in .csv or .jsonl"),
+        (lambda: plot(load(path).drop(columns="unit")), SettingError, "this is no frame of readings: it has no unit"),
+        (lambda: log.append(3.0), SettingError, "3.0 is no reading"),
         (lambda: plot(path), SettingError, "there are no readings with numbers"),
     ):
         with pytest.raises(error, match=message):

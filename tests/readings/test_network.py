@@ -165,7 +165,8 @@ def test_a_certificate_of_a_private_authority(tmp_path: Path) -> None:
     for call, message in (
         (lambda: HttpJson("ftp://hive"), "it begins with http:// or https://"),
         (lambda: HttpJson("https://hive", ca=tmp_path / "none.pem"), "none.pem is no certificate of an authority"),
-        (lambda: HttpJson("http://hive", limit_s=0), "limit_s above 0"),
+        (lambda: HttpJson("http://hive", limit_s=0), "limit_s must be above 0, not 0"),
+        (lambda: MqttTopics("hive", 0), "a port is 1 to 65535, not 0"),
         (lambda: HttpJson("http://hive").probe("x", "hive"), "'hive' is no JSON pointer"),
     ):
         with pytest.raises(SettingError, match=message):

@@ -484,8 +484,10 @@ def test_a_poller_on_a_clock_that_is_moved_by_hand() -> None:
     assert [reading.name for reading in heard].count("b") == 3
     with pytest.raises(SettingError, match="two probes named 'a'"):
         Poller([probes[0], probes[0]], threads=False)
-    with pytest.raises(SettingError, match="every_s and limit_s must be above 0, not 0 and 2"):
+    with pytest.raises(SettingError, match="every_s must be above 0, not 0"):
         Poller(every_s=0)
+    with pytest.raises(SettingError, match="3 is no probe: one has poll, close"):
+        Poller([3])  # type: ignore[list-item]
 
 
 def test_what_a_package_is_missing_for_is_told(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:

@@ -191,8 +191,11 @@ def test_a_large_array_is_filtered_in_parts() -> None:
 MISTAKES = [
     (lambda: MovingMean(), "MovingMean needs samples=N or seconds=S, and only one"),
     (lambda: MovingMean(3, 2), "only one"), (lambda: MovingMedian(0), "1 sample or more, not 0"),
-    (lambda: MovingMedian(seconds=0), "more than 0 seconds"), (lambda: Hampel(5, sigmas=-1), "0 or more, not -1"),
-    (lambda: RateOfChange(1), "two samples"), (lambda: RateOfChange(per_s=0), "per_s must be above 0"),
+    (lambda: MovingMedian(seconds=0), "seconds must be above 0, not 0"),
+    (lambda: Hampel(5, sigmas=-1), "sigmas must be 0 or more, not -1"),
+    (lambda: RateOfChange(1), "two samples"),
+    (lambda: Exponential("x"), "above 0, not 'x'"),
+    (lambda: RateOfChange(per_s=0), "per_s must be above 0"),
     (lambda: Exponential(0), "time_constant_s must be above 0"), (lambda: RateLimit(float("nan")), "above 0, not nan"),
     (lambda: DeadBand(-1), "band must be 0 or more"), (lambda: Hysteresis(2, 2), "two different numbers"),
     (lambda: Resample(0), "every_s must be above 0"),

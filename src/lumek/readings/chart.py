@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 from lumek.errors import PortError, SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.log import load
+from lumek.readings.log import COLUMNS, load
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -53,6 +53,8 @@ def plot(
         import pandas as pd
         from matplotlib.figure import Figure
     frame = readings if isinstance(readings, pd.DataFrame) else load(readings)
+    if lacking := {*COLUMNS} - {*frame}:
+        raise SettingError(f"this is no frame of readings: it has no {', '.join(sorted(lacking))}")
     frame = frame[frame["text"] == ""] if "text" in frame else frame
     there = list(dict.fromkeys(frame["name"]))
     wanted = there if names is None else names

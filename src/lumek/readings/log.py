@@ -18,6 +18,7 @@ from lumek.errors import ClosedError, PortError, SettingError
 from lumek.notice import notice
 from lumek.readings.extras import wanted_by
 from lumek.readings.reading import Reading, timestamp
+from lumek.readings.stage import told
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -65,6 +66,8 @@ class Log:
 
     def append(self, reading: Reading) -> None:
         """Write a reading. It is with the system when this returns: a program that is killed loses nothing."""
+        if not isinstance(reading, Reading):
+            raise SettingError(f"{reading!r} is no reading: a log takes Reading(value, name, unit)")
         line = (_csv_line if self._is_csv else _json_line)(reading).encode()
         with self._lock:
             if self._file is None:
@@ -150,7 +153,7 @@ class Log:
                 part.unlink()
 
 
-def load(*paths: str | os.PathLike[str]) -> "pd.DataFrame":
+def load(path: str | os.PathLike[str], *more: str | os.PathLike[str]) -> "pd.DataFrame":
     """Logs as a pandas frame, with the files that were put aside from each, in the order of time.
 
     Columns: time (datetime64 with UTC), name, value (float; NaN where there is no number), unit, flaw (empty for none)
@@ -161,7 +164,8 @@ def load(*paths: str | os.PathLike[str]) -> "pd.DataFrame":
     with wanted_by("lumek.readings.load", "readings"):
         import pandas as pd
     frames = []
-    for path in map(Path, paths):
+    paths = [Path(path), *map(Path, more)]
+    for path in paths:
         if path.suffix.lower() not in ENDINGS:
             raise SettingError(f"a log's name ends in {' or '.join(ENDINGS)}, not {path.name!r}")
         parts = [*_parts(path), *([path] if path.exists() else [])]
@@ -173,7 +177,7 @@ def load(*paths: str | os.PathLike[str]) -> "pd.DataFrame":
     try:
         frame["time"] = pd.to_datetime(frame["time"], utc=True, format="ISO8601")
     except ValueError as problem:
-        raise SettingError(f"{', '.join(map(str, paths))}: a time is not ISO 8601: {problem}") from None
+        raise SettingError(f"{', '.join(map(str, paths))}: a time is not ISO 8601: {told(problem)}") from None
     return frame.sort_values("time", kind="stable", ignore_index=True)
 
 
@@ -195,7 +199,7 @@ def _frame(path: Path) -> "pd.DataFrame":
         if tuple(frame.columns) != COLUMNS:
             raise ValueError(f"it has {', '.join(map(str, frame.columns))} instead of {', '.join(COLUMNS)}")
     except (ValueError, TypeError) as problem:
-        raise SettingError(f"{path} is not a log of readings: {problem}") from None
+        raise SettingError(f"{path} is not a log of readings: {told(problem)}") from None
     return frame.astype(object)
 
 

@@ -14,6 +14,7 @@ from lumek.notice import notice
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.probe import Polled, aged, lifetime
 from lumek.readings.reading import Reading
+from lumek.readings.settings import positive
 from lumek.readings.stage import told
 
 PATIENCE_S = 0.02
@@ -57,10 +58,8 @@ class Poller:
         clock: Clock = HOST_CLOCK,
         threads: bool = True,
     ) -> None:
-        if not (every_s > 0 and limit_s > 0):
-            raise SettingError(f"every_s and limit_s must be above 0, not {every_s!r} and {limit_s!r}")
-        self.every_s = every_s
-        self.limit_s = limit_s
+        self.every_s = positive(every_s, "every_s")
+        self.limit_s = positive(limit_s, "limit_s")
         self._each = each
         self._clock = clock
         self._entries: dict[str, _Entry] = {}
@@ -77,12 +76,13 @@ class Poller:
 
     def add(self, probe: Polled, every_s: float | None = None) -> None:
         """Poll one more probe, from now on. every_s: how often, if otherwise than the others."""
-        if every_s is not None and not every_s > 0:
-            raise SettingError(f"every_s must be above 0, not {every_s!r}")
+        if not isinstance(probe, Polled):
+            raise SettingError(f"{probe!r} is no probe: one has poll, close, name, shortest_s and lifetime_s")
+        every_s = self.every_s if every_s is None else positive(every_s, "every_s")
         with self._turn:
             if probe.name in self._entries:
                 raise SettingError(f"there are two probes named {probe.name!r}: give one of them another name")
-            entry = _Entry(probe, every_s or self.every_s, self._clock.elapsed(), len(self._entries))
+            entry = _Entry(probe, every_s, self._clock.elapsed(), len(self._entries))
             self._entries[probe.name] = entry
             heappush(self._due, entry)
             self._turn.notify_all()

@@ -3,11 +3,13 @@
 from abc import ABC, abstractmethod
 from collections.abc import Callable
 from math import nan
+from numbers import Real
 from typing import Any, Protocol, runtime_checkable
 
 from lumek.errors import SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.reading import Reading
+from lumek.readings.settings import positive
 from lumek.readings.stage import Stage, staged, told
 
 LIFETIME_S = 10.0
@@ -77,17 +79,16 @@ class Probe(ABC):
         words: bool = False,
         clock: Clock = HOST_CLOCK,
     ) -> None:
-        if not shortest_s >= 0:
-            raise SettingError(f"shortest_s of {name!r} must be 0 or more, not {shortest_s!r}")
-        if lifetime_s is not None and not lifetime_s > 0:
-            raise SettingError(f"lifetime_s of {name!r} must be above 0, not {lifetime_s!r}")
+        for limit in (low, high):
+            if limit is not None and not isinstance(limit, Real):
+                raise SettingError(f"low and high of {name!r} must be numbers or None, not {limit!r}")
         if low is not None and high is not None and not low < high:
             raise SettingError(f"low of {name!r} must be below its high, not {low!r} and {high!r}")
         self.name = name
         self.unit = unit
         self.low, self.high = low, high
-        self.shortest_s = shortest_s
-        self.lifetime_s = lifetime_s
+        self.shortest_s = positive(shortest_s, f"shortest_s of {name!r}", or_zero=True)
+        self.lifetime_s = None if lifetime_s is None else positive(lifetime_s, f"lifetime_s of {name!r}")
         self.words = words
         self.clock = clock
         self._last: Reading | None = None

@@ -6,7 +6,8 @@ Every function takes floats or NumPy arrays and gives back the same; what is out
 import numpy as np
 
 from lumek.errors import SettingError
-from lumek.readings.conversions.shape import V, like, positive, quiet, within
+from lumek.readings.conversions.shape import V, like, quiet, within
+from lumek.readings.settings import positive
 
 KELVIN = 273.15
 

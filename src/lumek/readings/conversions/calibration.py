@@ -144,7 +144,10 @@ def fit_polynomial(values: "Series", results: "Series", degree: int) -> Fit:
 
 
 def _points(values: "Series", results: "Series", least: int) -> "tuple[Array, Array]":
-    x, y = np.asarray(values, np.float64), np.asarray(results, np.float64)
+    try:
+        x, y = np.asarray(values, np.float64), np.asarray(results, np.float64)
+    except (TypeError, ValueError) as problem:
+        raise SettingError(f"a table has two rows of numbers: {problem}") from None
     if x.ndim != 1 or x.shape != y.shape:
         raise SettingError(f"a table has two rows of one length, not {x.shape} and {y.shape}")
     if not (np.isfinite(x).all() and np.isfinite(y).all()) or len(np.unique(x)) < least:

@@ -4,7 +4,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from lumek.readings.conversions.shape import V, like, positive, quiet, within
+from lumek.readings.conversions.shape import V, like, quiet, within
+from lumek.readings.settings import positive
 
 if TYPE_CHECKING:
     from lumek.readings.conversions.shape import Array

@@ -6,8 +6,6 @@ from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 import numpy as np
 
-from lumek.errors import SettingError
-
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -25,13 +23,6 @@ def like(given: V, result: "Array", *others: object) -> V:
     answer: Any = result if many else float(result)
     kind: V = answer
     return kind
-
-
-def positive(value: float, name: str, unit: str = "") -> float:
-    """A setting that must be above 0; SettingError when it is not."""
-    if not isinstance(value, (int, float)) or not 0 < value < float("inf"):
-        raise SettingError(f"{name} must be above 0{f' {unit}' if unit else ''}, not {value!r}")
-    return float(value)
 
 
 def within(result: "Array", inside: "Any") -> "Array":

@@ -10,6 +10,7 @@ from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import COLUMNS, json_rows, load
 from lumek.readings.probe import Probe, Taken
+from lumek.readings.settings import positive
 
 if TYPE_CHECKING:
     import numpy as np
@@ -39,10 +40,8 @@ class Replay:
         loop: bool = False,
         clock: Clock = HOST_CLOCK,
     ) -> None:
-        if not 0 < speed < float("inf"):
-            raise SettingError(f"speed must be above 0, not {speed!r}")
         self.path = Path(path)
-        self.speed = speed
+        self.speed = positive(speed, "speed")
         self.loop = loop
         self.clock = clock
         self._frame = _read(self.path)

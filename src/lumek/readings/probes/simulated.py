@@ -6,6 +6,7 @@ from typing import Any
 
 from lumek.errors import SettingError
 from lumek.readings.probe import Probe
+from lumek.readings.settings import positive
 
 
 class SimulatedProbe(Probe):
@@ -39,10 +40,14 @@ class SimulatedProbe(Probe):
         **settings: Any,
     ) -> None:
         super().__init__(name, unit, **settings)
-        if not (0 <= spike_chance <= 1 and noise >= 0):
-            raise SettingError(f"spike_chance is 0 to 1 and noise 0 or more, not {spike_chance!r} and {noise!r}")
-        if not (period_s > 0 and dropout_every_s > 0 and dropout_s > 0):
-            raise SettingError("period_s, dropout_every_s and dropout_s must be above 0")
+        if not 0 <= spike_chance <= 1:
+            raise SettingError(f"spike_chance must be 0 to 1, not {spike_chance!r}")
+        positive(noise, "noise", or_zero=True)
+        positive(drift_per_h, "drift_per_h", or_zero=True)
+        positive(period_s, "period_s")
+        positive(dropout_s, "dropout_s")
+        if dropout_every_s != inf:
+            positive(dropout_every_s, "dropout_every_s")
         self._value, self._swing, self._period_s, self._drift = value, swing, period_s, drift_per_h
         self._noise, self._spike, self._spike_chance = noise, spike, spike_chance
         self._every_s, self._out_s = dropout_every_s, dropout_s

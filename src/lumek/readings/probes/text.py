@@ -18,6 +18,7 @@ from lumek.readings.extras import wanted_by
 from lumek.readings.probe import GarbledError
 from lumek.readings.probes.document import MOST_BYTES, text_of, values_in
 from lumek.readings.probes.feed import Feed
+from lumek.readings.settings import checked_port, positive
 from lumek.readings.stage import told
 
 WAIT_S = 0.2
@@ -37,9 +38,7 @@ class TextFeed(Feed):
 
     def __init__(self, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
         super().__init__(clock)
-        if not retry_s > 0:
-            raise SettingError(f"retry_s must be above 0, not {retry_s!r}")
-        self.retry_s = retry_s
+        self.retry_s = positive(retry_s, "retry_s")
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True, name=f"lumek {type(self).__name__}")
         self._thread.start()
@@ -135,9 +134,8 @@ class TcpText(TextFeed):
     def __init__(
         self, host: str, port: int, *, limit_s: float = 5.0, retry_s: float = 1.0, clock: Clock = HOST_CLOCK
     ) -> None:
-        if not (isinstance(port, int) and 0 < port < 65536):
-            raise SettingError(f"a port is 1 to 65535, not {port!r}")
-        self._place, self._limit_s = (host, port), limit_s
+        self._place = host, checked_port(port)
+        self._limit_s = positive(limit_s, "limit_s")
         super().__init__(retry_s, clock)
 
     def _open(self) -> socket.socket:

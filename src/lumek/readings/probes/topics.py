@@ -11,6 +11,7 @@ from lumek.readings.probe import Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, text_of
 from lumek.readings.probes.feed import Feed, FeedProbe
 from lumek.readings.probes.web import trust
+from lumek.readings.settings import checked_port
 
 if TYPE_CHECKING:
     from paho.mqtt.client import Client, MQTTMessage
@@ -46,7 +47,8 @@ class MqttTopics(Feed):
             from paho.mqtt.enums import CallbackAPIVersion
         super().__init__(clock)
         secure = tls or ca is not None
-        self._place = f"{host} port {port or (8883 if secure else 1883)}"
+        port = (8883 if secure else 1883) if port is None else checked_port(port)
+        self._place = f"{host} port {port}"
         self._topics: set[str] = set()
         self._client = Client(CallbackAPIVersion.VERSION2)
         if secure:
@@ -60,9 +62,9 @@ class MqttTopics(Feed):
         self._client.reconnect_delay_set(retry_s, LONGEST_RETRY_S)
         self.trouble = f"no connection to {self._place} yet"
         try:
-            self._client.connect_async(host, port or (8883 if secure else 1883))
+            self._client.connect_async(host, port)
         except ValueError as problem:
-            raise SettingError(f"{self._place} cannot be a broker: {problem}") from None
+            raise SettingError(f"{host!r} cannot be a broker: {problem}") from None
         self._client.loop_start()
 
     def topic(

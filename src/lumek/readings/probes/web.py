@@ -12,6 +12,7 @@ from lumek.readings.extras import wanted_by
 from lumek.readings.probe import GarbledError, Probe, Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
 from lumek.readings.probes.feed import Source
+from lumek.readings.settings import positive
 
 
 class HttpJson(Source):
@@ -43,11 +44,9 @@ class HttpJson(Source):
             raise SettingError(f"{url!r} is no address: {problem}") from None
         if scheme not in ("http", "https"):
             raise SettingError(f"{url!r} is no address: it begins with http:// or https://")
-        if not (shortest_s >= 0 and limit_s > 0):
-            raise SettingError(f"shortest_s is 0 or more and limit_s above 0, not {shortest_s!r} and {limit_s!r}")
         self.url = url
-        self.shortest_s = shortest_s
-        self.limit_s = limit_s
+        self.shortest_s = positive(shortest_s, "shortest_s", or_zero=True)
+        self.limit_s = positive(limit_s, "limit_s")
         super().__init__(clock)
         self._client = httpx.Client(headers=headers, timeout=limit_s, verify=trust(ca), follow_redirects=True)
         self._lock = threading.Lock()

@@ -4,6 +4,7 @@ from math import exp, expm1, isfinite, nan
 from typing import TYPE_CHECKING
 
 from lumek.errors import SettingError
+from lumek.readings.settings import positive
 from lumek.readings.smoothing.filter import Filter
 
 if TYPE_CHECKING:
@@ -11,12 +12,6 @@ if TYPE_CHECKING:
 
 SPAN = 30.0
 """Time constants that one block of an array spans: the weights in it stay within e**30, far from the end of floats."""
-
-
-def _positive(value: float, name: str, least: bool = False) -> float:
-    if not isfinite(value) or value < 0 or (value == 0 and not least):
-        raise SettingError(f"{name} must be {'0 or more' if least else 'above 0'}, not {value!r}")
-    return value
 
 
 class Following(Filter):
@@ -43,7 +38,7 @@ class Exponential(Following):
 
     def __init__(self, time_constant_s: float) -> None:
         super().__init__()
-        self.time_constant_s = _positive(time_constant_s, "time_constant_s")
+        self.time_constant_s = positive(time_constant_s, "time_constant_s")
         self._since = 0.0
 
     def _good(self, value: float, time: float) -> float:
@@ -89,7 +84,7 @@ class RateLimit(Following):
 
     def __init__(self, per_s: float) -> None:
         super().__init__()
-        self.per_s = _positive(per_s, "per_s")
+        self.per_s = positive(per_s, "per_s")
         self._since = 0.0
 
     def _good(self, value: float, time: float) -> float:
@@ -112,7 +107,7 @@ class DeadBand(Following):
 
     def __init__(self, band: float) -> None:
         super().__init__()
-        self.band = _positive(band, "band", least=True)
+        self.band = positive(band, "band", or_zero=True)
 
     def _good(self, value: float, time: float) -> float:
         if not abs(value - self._out) <= self.band:

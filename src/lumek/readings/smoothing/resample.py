@@ -1,10 +1,11 @@
 """Readings at uneven times brought to an even grid."""
 
-from math import floor, fsum, isfinite, nan
+from math import floor, fsum, nan
 from statistics import median
 from typing import TYPE_CHECKING
 
 from lumek.errors import SettingError
+from lumek.readings.settings import positive
 from lumek.readings.smoothing.filter import Filter
 
 if TYPE_CHECKING:
@@ -123,8 +124,6 @@ def _steps(values: "Array", times: "Array", every_s: float, how: str) -> "tuple[
 
 
 def _checked(every_s: float, how: str, *more: str) -> float:
-    if not (isfinite(every_s) and every_s > 0):
-        raise SettingError(f"every_s must be above 0, not {every_s!r}")
     if how not in (*SUMMARIES, *more):
         raise SettingError(f"how cannot be {how!r}: it is {', '.join((*SUMMARIES, *more))}")
-    return every_s
+    return positive(every_s, "every_s")

@@ -6,11 +6,12 @@ to and with the newest: a sample as old as that is out. Only good samples count.
 
 from abc import abstractmethod
 from collections import deque
-from math import fsum, isfinite, nan
+from math import fsum, nan
 from statistics import median
 from typing import TYPE_CHECKING, Self
 
 from lumek.errors import SettingError
+from lumek.readings.settings import positive
 from lumek.readings.smoothing.filter import Filter
 
 if TYPE_CHECKING:
@@ -35,10 +36,8 @@ class Windowed(Filter):
             raise SettingError(f"{type(self).__name__} needs samples=N or seconds=S, and only one of them")
         if samples is not None and (not isinstance(samples, int) or samples < 1):
             raise SettingError(f"a window has 1 sample or more, not {samples!r}")
-        if seconds is not None and not (isfinite(seconds) and seconds > 0):
-            raise SettingError(f"a window has more than 0 seconds, not {seconds!r}")
         self.samples = samples
-        self.seconds = seconds
+        self.seconds = None if seconds is None else positive(seconds, "seconds")
         self.needs_time = seconds is not None
         self._window: deque[tuple[float, float]] = deque(maxlen=samples)
 
@@ -134,10 +133,8 @@ class Hampel(Windowed):
         self, samples: int | None = None, seconds: float | None = None, *, sigmas: float = 3.0, least: float = 0.0
     ) -> None:
         super().__init__(samples, seconds)
-        if not (sigmas >= 0 and least >= 0):
-            raise SettingError(f"sigmas and least must be 0 or more, not {sigmas!r} and {least!r}")
-        self.sigmas = sigmas
-        self.least = least
+        self.sigmas = positive(sigmas, "sigmas", or_zero=True)
+        self.least = positive(least, "least", or_zero=True)
 
     def _summary(self, values: list[float], times: list[float]) -> float:
         middle = median(values)
@@ -164,11 +161,9 @@ class RateOfChange(Windowed):
 
     def __init__(self, samples: int | None = None, seconds: float | None = None, *, per_s: float = 1.0) -> None:
         super().__init__(2 if samples is None and seconds is None else samples, seconds)
-        if not per_s > 0:
-            raise SettingError(f"per_s must be above 0, not {per_s!r}")
         if self.samples == 1:
             raise SettingError("a rate of change needs two samples at least")
-        self.per_s = per_s
+        self.per_s = positive(per_s, "per_s")
         self.needs_time = True
 
     def _summary(self, values: list[float], times: list[float]) -> float:
