@@ -17,8 +17,7 @@ from typing import TYPE_CHECKING, Any
 from lumek.errors import ClosedError, PortError, SettingError
 from lumek.notice import notice
 from lumek.readings.extras import wanted_by
-from lumek.readings.reading import Reading, timestamp
-from lumek.readings.stage import told
+from lumek.readings.reading import Reading, timestamp, told
 
 if TYPE_CHECKING:
     import pandas as pd

@@ -12,10 +12,9 @@ from heapq import heappop, heappush
 from lumek.errors import ProbeError, SettingError
 from lumek.notice import notice
 from lumek.readings.clock import HOST_CLOCK, Clock
-from lumek.readings.probe import Polled, aged, lifetime
-from lumek.readings.reading import Reading
+from lumek.readings.probe import AGING, Polled, aged, lifetime
+from lumek.readings.reading import Reading, told
 from lumek.readings.settings import positive
-from lumek.readings.stage import told
 
 PATIENCE_S = 0.02
 
@@ -103,7 +102,7 @@ class Poller:
             return Reading(None, name, getattr(entry.probe, "unit", ""), self._clock.time(), cause=why)
         reading, at = last
         age_s = max(0.0, now - at) + reading.age_s
-        if hangs and reading.flaw in (None, "under", "over"):
+        if hangs and reading.flaw in AGING:
             return reading.but(flaw="stale", cause=why, age_s=age_s)
         return aged(reading, age_s, lifetime(entry.probe, entry.every_s))
 

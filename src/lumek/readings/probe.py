@@ -4,17 +4,23 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable
 from math import nan
 from numbers import Real
-from typing import Any, Protocol, runtime_checkable
+from typing import Any, Protocol, Self, runtime_checkable
 
 from lumek.errors import SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
-from lumek.readings.reading import Reading
+from lumek.readings.reading import Reading, told
 from lumek.readings.settings import positive
-from lumek.readings.stage import Stage, staged, told
+from lumek.readings.stage import Stage, staged
 
 LIFETIME_S = 10.0
 ROUNDS = 3
 """A reading whose lifetime is not stated is stale after so many polls that brought none, and 10 s at least."""
+
+FRESH_S = 0.001
+"""A younger reading has no age."""
+
+AGING = (None, "under", "over")
+"""Readings with these flaws become stale; the others have no value that could."""
 
 
 @runtime_checkable
@@ -108,8 +114,8 @@ class Probe(ABC):
         if self._last is None or now - self._polled >= self.shortest_s:
             self._polled = now
             self._last = self._new(now)
-        age_s = max(0.0, self.clock.elapsed() - self._at)
-        return self._last if age_s == 0 else aged(self._last, age_s, lifetime(self, self.shortest_s))
+        age_s = self.clock.elapsed() - self._at
+        return self._last if age_s < FRESH_S else aged(self._last, age_s, lifetime(self, self.shortest_s))
 
     def _new(self, now: float) -> Reading:
         self._at = now
@@ -141,7 +147,7 @@ class Probe(ABC):
     def close(self) -> None:  # noqa: B027
         """Let go of what it holds. A second time does nothing."""
 
-    def __enter__(self) -> "Probe":
+    def __enter__(self) -> Self:
         return self
 
     def __exit__(self, *exc: object) -> None:
@@ -197,7 +203,7 @@ class Through(Probe):
         if key != self._key:
             self._key = key
             self._out = self._led_through(came).limited(self.low, self.high)
-        if came.flaw == "stale":
+        if came.flaw == "stale" and self._out.flaw in (*AGING, "stale"):
             return self._out.but(flaw="stale", cause=came.cause, age_s=came.age_s)
         return self._out if came.age_s == self._out.age_s else self._out.but(age_s=came.age_s)
 
@@ -226,6 +232,6 @@ def lifetime(probe: Polled, every_s: float) -> float:
 
 def aged(reading: Reading, age_s: float, lifetime_s: float) -> Reading:
     """A reading as it is after some time: with its age, and stale when that is more than its lifetime."""
-    if age_s > lifetime_s and reading.flaw in (None, "under", "over"):
+    if age_s > lifetime_s and reading.flaw in AGING:
         return reading.but(age_s=age_s, flaw="stale", cause=f"nothing new for {age_s:.3g} s")
     return reading.but(age_s=age_s)

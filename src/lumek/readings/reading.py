@@ -165,3 +165,9 @@ def _short(value: object) -> str:
     """What was given, in at most 60 characters."""
     shown = repr(value[:60] if isinstance(value, (str, bytes, bytearray)) else value)
     return shown if len(shown) <= 60 else shown[:57] + "..."
+
+
+def told(problem: BaseException) -> str:
+    """What went wrong, in a line of at most 200 characters."""
+    said = " ".join(str(problem).split()) or type(problem).__name__
+    return said[:200]

@@ -25,9 +25,3 @@ def staged(stage: Stage, reading: Reading) -> Reading:
         name = getattr(stage, "__name__", type(stage).__name__)
         return reading.but(value, cause=f"{float(reading):g} is outside of what {name} knows")
     return reading.but(value)
-
-
-def told(problem: BaseException) -> str:
-    """What went wrong, in a line of at most 200 characters."""
-    said = " ".join(str(problem).split()) or type(problem).__name__
-    return said[:200]

@@ -18,8 +18,8 @@ from lumek.readings.extras import wanted_by
 from lumek.readings.probe import GarbledError
 from lumek.readings.probes.document import MOST_BYTES, text_of, values_in
 from lumek.readings.probes.feed import Feed
+from lumek.readings.reading import told
 from lumek.readings.settings import checked_port, positive
-from lumek.readings.stage import told
 
 WAIT_S = 0.2
 """How long a reader waits for bytes before it looks whether it is to end."""
