@@ -108,11 +108,11 @@ def test_values_of_one_document_and_what_a_server_can_do_wrong() -> None:
     answer, clock = [GOOD], HandClock()
     with web(answer) as port, HttpJson(f"http://127.0.0.1:{port}/now", limit_s=0.4, clock=clock) as document:
         pointers = "weight", "brood", "name", "on", "no", "all", "mead"
-        readings = [document.probe(name, f"/hive/{name}").poll() for name in pointers]
+        readings = [document.probe(name, pointer=f"/hive/{name}").poll() for name in pointers]
         assert [reading.flaw for reading in readings] == [None, None, "invalid", None, "missing", "invalid", "missing"]
         assert [float(reading) for reading in readings if reading.good] == [41.4, 34.6, 1]
-        assert document.probe("name", "/hive/name", words=True).poll().text == "three"
-        weight = document.probe("weight", "/hive/weight", "kg", lifetime_s=3)
+        assert document.probe("name", pointer="/hive/name", words=True).poll().text == "three"
+        weight = document.probe("weight", "kg", pointer="/hive/weight", lifetime_s=3)
         for wrong, flaw, cause in (
             (send(b"hive", 404), "missing", "answers 404 Not Found"),
             (send(b"<html>no"), "invalid", "no JSON: Expecting value"),
@@ -141,7 +141,7 @@ def test_values_of_one_document_and_what_a_server_can_do_wrong() -> None:
 def test_a_web_server_that_is_gone_and_back() -> None:
     port, clock = free_port(), HandClock()
     with HttpJson(f"http://127.0.0.1:{port}", clock=clock) as document:
-        probe = document.probe("weight")
+        probe = document.probe("weight", pointer="")
         for value in (41.4, 41.5):
             assert probe.poll().flaw == "missing"
             assert "Connection refused" in probe.poll().cause
@@ -158,16 +158,16 @@ def test_a_certificate_of_a_private_authority(tmp_path: Path) -> None:
     authority.issue_cert("127.0.0.1").configure_cert(context)
     with web([send(3.5)], tls=context) as port:
         with HttpJson(f"https://127.0.0.1:{port}", ca=tmp_path / "ca.pem") as document:
-            assert document.probe("weight").poll() == 3.5
+            assert document.probe("weight", pointer="").poll() == 3.5
         with HttpJson(f"https://127.0.0.1:{port}") as document:
-            reading = document.probe("weight").poll()
+            reading = document.probe("weight", pointer="").poll()
             assert (reading.flaw, "certificate verify failed" in reading.cause) == ("missing", True)
     for call, message in (
         (lambda: HttpJson("ftp://hive"), "it begins with http:// or https://"),
         (lambda: HttpJson("https://hive", ca=tmp_path / "none.pem"), "none.pem is no certificate of an authority"),
         (lambda: HttpJson("http://hive", limit_s=0), "limit_s must be above 0, not 0"),
         (lambda: MqttTopics("hive", 0), "a port is 1 to 65535, not 0"),
-        (lambda: HttpJson("http://hive").probe("x", "hive"), "'hive' is no JSON pointer"),
+        (lambda: HttpJson("http://hive").probe("x", pointer="hive"), "'hive' is no JSON pointer"),
     ):
         with pytest.raises(SettingError, match=message):
             call()
@@ -212,9 +212,9 @@ def sender(port: int, tls: str | None = None) -> Iterator[Callable[[str, Any], N
 def test_topics_of_a_broker_with_all_that_can_be_sent(tmp_path: Path) -> None:
     port = free_port()
     with broker(tmp_path, port), sender(port) as publish, MqttTopics("127.0.0.1", port) as topics:
-        weight = topics.topic("weight", "hive/3/weight", "kg")
-        brood = topics.topic("brood", "hive/3/all", "°C", pointer="/brood")
-        message = topics.topic("message", "hive/3/text", words=True)
+        weight = topics.probe("weight", "kg", topic="hive/3/weight")
+        brood = topics.probe("brood", "°C", topic="hive/3/all", pointer="/brood")
+        message = topics.probe("message", topic="hive/3/text", words=True)
         for payload, value, flaw in (
             ("41.4", 41.4, None), ("warm", None, "invalid"), (b"\xff\xfe", None, "invalid"), ("", None, "missing"),
             (b"7" * 1_000_000, None, "invalid"), ("41.5", 41.5, None),
@@ -232,13 +232,13 @@ def test_topics_of_a_broker_with_all_that_can_be_sent(tmp_path: Path) -> None:
         assert until(message, flaw=None).text == "Honey is ready"
         for wrong in ("hive/#", "+", ""):
             with pytest.raises(SettingError, match="is no topic to read"):
-                topics.topic("x", wrong)
+                topics.probe("x", topic=wrong)
 
 
 def test_a_broker_that_is_lost_and_back(tmp_path: Path) -> None:
     port, clock = free_port(), HandClock()
     with MqttTopics("127.0.0.1", port, clock=clock) as topics:
-        weight = topics.topic("weight", "hive/3/weight", "kg", lifetime_s=10)
+        weight = topics.probe("weight", "kg", topic="hive/3/weight", lifetime_s=10)
         until(weight, flaw="missing", cause=f"no connection to 127.0.0.1 port {port}: [Errno 111] Connection refused")
         for value in (41.4, 41.5):
             with broker(tmp_path, port), sender(port) as publish:
@@ -264,9 +264,9 @@ def test_a_broker_behind_a_private_authority_or_a_password(tmp_path: Path) -> No
     with broker(tmp_path, port, *settings), sender(port, str(tmp_path / "ca.pem")) as publish:
         publish("hive/3/weight", "41.4")
         with MqttTopics("127.0.0.1", port, ca=tmp_path / "ca.pem") as topics:
-            until(topics.topic("weight", "hive/3/weight"), value=41.4)
+            until(topics.probe("weight", topic="hive/3/weight"), value=41.4)
         with MqttTopics("127.0.0.1", port, tls=True) as topics:
-            weight = topics.topic("weight", "hive/3/weight")
+            weight = topics.probe("weight", topic="hive/3/weight")
             end = time.monotonic() + 10
             while "certificate verify failed" not in weight.poll().cause:
                 assert time.monotonic() < end, weight.poll().cause
@@ -275,4 +275,4 @@ def test_a_broker_behind_a_private_authority_or_a_password(tmp_path: Path) -> No
     (tmp_path / "users").write_text("")
     locked = "allow_anonymous false", f"password_file {tmp_path / 'users'}"
     with broker(tmp_path, port, *locked), MqttTopics("127.0.0.1", port, user="bee", password="buzz") as topics:
-        until(topics.topic("weight", "x"), cause=f"127.0.0.1 port {port} refuses: Not authorized")
+        until(topics.probe("weight", topic="x"), cause=f"127.0.0.1 port {port} refuses: Not authorized")

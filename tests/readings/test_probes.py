@@ -5,6 +5,8 @@ import os
 import pickle
 import pty
 import socket
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -283,7 +285,7 @@ def test_what_the_host_knows_of_itself(monkeypatch: pytest.MonkeyPatch) -> None:
     clock = HandClock(1_782_900_000)
     assert HostProbe("clock", clock=clock).poll().text in {
         datetime.fromtimestamp(1_782_900_000).strftime("%Y-%m-%d %H:%M:%S")}  # fmt: skip
-    assert HostProbe("load").poll() >= 0
+    assert (HostProbe("load").poll() >= 0, HostProbe("load").poll().unit) == (True, "%")
     assert HostProbe("uptime").poll() == pytest.approx(time.time() - psutil.boot_time(), abs=5)
     address = psutil._ntuples.snicaddr if hasattr(psutil, "_ntuples") else psutil._common.snicaddr
     four, six = socket.AF_INET, socket.AF_INET6
@@ -446,6 +448,22 @@ def test_a_poller_keeps_the_pace_of_all_but_those_that_hang() -> None:
     assert closed == ["p39"]
 
 
+@pytest.mark.parametrize("calls", [0, 5])
+def test_a_program_ends_though_a_probe_hangs(calls: int) -> None:
+    program = f"""
+import itertools, threading, time
+from lumek.readings import FunctionProbe, Poller
+count = itertools.count()
+probe = FunctionProbe("weight", lambda: threading.Event().wait() if next(count) >= {calls} else 41.4)
+with Poller([probe], 0.01, limit_s=0.05) as poller:
+    while poller["weight"].cause[:9] != "no answer":
+        time.sleep(0.01)
+print(poller["weight"].flaw)
+"""
+    ran = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, timeout=20, check=True)
+    assert (ran.stdout, ran.stderr) == ("stale\n" if calls else "missing\n", "")
+
+
 def test_a_poller_on_a_clock_that_is_moved_by_hand() -> None:
     clock = HandClock(50)
     calls: dict[str, int] = {"a": 0, "b": 0}
@@ -496,6 +514,6 @@ def test_what_a_package_is_missing_for_is_told(monkeypatch: pytest.MonkeyPatch, 
         ("psutil", lambda: HostProbe("load"), r"HostProbe needs psutil: pip install 'lumek\[readings\]'"),
         ("pandas", lambda: Replay(tmp_path / "x.csv"), r"a replay needs pandas: pip install 'lumek\[readings\]'"),
     ):
-        monkeypatch.setitem(__import__("sys").modules, module, None)
+        monkeypatch.setitem(sys.modules, module, None)
         with pytest.raises(PackageError, match=message):
             call()

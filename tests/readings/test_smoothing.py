@@ -37,7 +37,8 @@ FILTERS: list[Filter] = [
     Hampel(seconds=12, sigmas=1, least=0.5), RateOfChange(), RateOfChange(6, per_s=60), RateOfChange(seconds=9),
     Exponential(5), Exponential(0.01), RateLimit(0.8), DeadBand(1.5), DeadBand(0), Hysteresis(3, 1), Hysteresis(-2, 0),
     Tare(2.5), Highest(), Lowest(), Resample(4), Resample(6, "median"), Resample(1, "last"), Resample(9, "lowest"),
-    Hampel(7) | Exponential(4) | DeadBand(0.2), (lambda volts: volts * 10) | MovingMean(3) | (lambda value: value + 1),
+    Hampel(7) | Exponential(4) | DeadBand(0.2),
+    (lambda volts: volts * 10) | MovingMean(3) | (lambda value: int(value * 8)),
 ]  # fmt: skip
 
 

@@ -20,7 +20,7 @@ LONGEST_RETRY_S = 30
 
 
 class MqttTopics(Feed):
-    """A connection to an MQTT broker (3.1.1); `topic` makes probes. It connects again whenever the broker is lost.
+    """A connection to an MQTT broker (3.1.1), which comes about again when it is lost; `probe` makes probes of topics.
 
     host, port: 8883 by default with TLS, else 1883. user, password: if the broker asks for them. tls: encrypt; with ca,
     a file with the certificate of the authority to trust instead of the system's, too. retry_s: how long to wait before
@@ -67,14 +67,15 @@ class MqttTopics(Feed):
             raise SettingError(f"{host!r} cannot be a broker: {problem}") from None
         self._client.loop_start()
 
-    def topic(
-        self, name: str, topic: str, unit: str = "", *, pointer: str | None = None, **settings: Any
+    def probe(
+        self, name: str, unit: str = "", *, topic: str | None = None, pointer: str | None = None, **settings: Any
     ) -> "FeedProbe":
         """A probe of a topic, "hive/3/weight": its messages are numbers as text, or JSON documents with a pointer.
 
-        settings: those of `Probe`; lifetime_s is 60 s unless it is given. Raises SettingError for a topic with a
-        wildcard or without a character.
+        topic: the probe's name by default. settings: those of `Probe`; lifetime_s is 60 s unless it is given. Raises
+        SettingError for a topic with a wildcard or without a character.
         """
+        topic = name if topic is None else topic
         if not isinstance(topic, str) or not topic or any(sign in topic for sign in "+#\0") or len(topic) > 1000:
             raise SettingError(f"{topic!r} is no topic to read: one topic, without + and #")
         if pointer is not None:
@@ -109,7 +110,7 @@ class MqttTopics(Feed):
 
 
 class TopicProbe(FeedProbe):
-    """What a topic of an MQTT broker says; `MqttTopics.topic` makes it."""
+    """What a topic of an MQTT broker says; `MqttTopics.probe` makes it."""
 
     def __init__(self, feed: Feed, name: str, unit: str, topic: str, pointer: str | None, **settings: Any) -> None:
         super().__init__(feed, name, unit, topic, **settings)

@@ -54,12 +54,12 @@ class HttpJson(Source):
         self._problem: Exception | None = None
         self._asked: float | None = None
 
-    def probe(self, name: str, pointer: str = "", unit: str = "", **settings: Any) -> "HttpProbe":
+    def probe(self, name: str, unit: str = "", *, pointer: str | None = None, **settings: Any) -> "HttpProbe":
         """A probe of the value at a JSON pointer (RFC 6901), "/hive/weight"; "" is a document that is a bare value.
 
-        settings: those of `Probe`.
+        pointer: "/" and the probe's name by default. settings: those of `Probe`.
         """
-        return HttpProbe(self, name, checked_pointer(pointer), unit, **settings)
+        return HttpProbe(self, name, unit, checked_pointer(f"/{name}" if pointer is None else pointer), **settings)
 
     def document(self) -> Taken:
         """The document, fetched if the last one is too old. Raises what went wrong when it was fetched."""
@@ -104,7 +104,7 @@ class HttpJson(Source):
 class HttpProbe(Probe):
     """A value in a JSON document on a web server; `HttpJson.probe` makes it."""
 
-    def __init__(self, source: HttpJson, name: str, pointer: str, unit: str, **settings: Any) -> None:
+    def __init__(self, source: HttpJson, name: str, unit: str, pointer: str, **settings: Any) -> None:
         super().__init__(name, unit, clock=source.clock, **settings)
         self._source = source
         self._pointer = pointer

@@ -168,7 +168,7 @@ class Chain(Filter):
     def step(self, value: float, time: float) -> float:
         """One value at its time through all stages."""
         for stage in self._stages:
-            value = stage.step(value, time) if isinstance(stage, Filter) else float(stage(value))
+            value = stage.step(value, time) if isinstance(stage, Filter) else _converted(stage, value)
         return value
 
     def over(self, values: "Series", times: "Series | None" = None) -> "Array":
@@ -180,7 +180,7 @@ class Chain(Filter):
             if isinstance(stage, Filter):
                 numbers = stage.over(numbers, moments)
             else:
-                numbers = np.array([float(stage(value)) for value in numbers.tolist()], np.float64)
+                numbers = np.array([_converted(stage, value) for value in numbers.tolist()], np.float64)
         return numbers
 
     def reset(self) -> None:
@@ -198,3 +198,8 @@ class Chain(Filter):
             repr(stage) if isinstance(stage, Filter) else getattr(stage, "__name__", repr(stage))
             for stage in self._stages
         )
+
+
+def _converted(stage: Stage, value: float) -> float:
+    """What a function makes of a number; NaN is left alone."""
+    return value if value != value else float(stage(value))
