@@ -2,6 +2,7 @@
 
 import csv
 import json
+import os
 import random
 import subprocess
 import sys
@@ -135,6 +136,28 @@ def test_it_rotates_by_size_and_keeps_the_newest(tmp_path: Path) -> None:
     assert len(load(tmp_path / "long.jsonl")) == len(list(tmp_path.glob("long*"))) == 3
 
 
+def test_a_log_goes_on_when_its_file_is_deleted_or_cannot_be_put_aside(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "hive.csv"
+    with Log(path, rotate_bytes=1000) as log:
+        log(Reading(1.0, "weight", "kg", DAY))
+        path.unlink()
+        log(Reading(2.0, "weight", "kg", DAY))
+        assert load(path)["value"].tolist() == [2]
+        plain = os.open
+        monkeypatch.setattr("os.open", lambda *_: (_ for _ in ()).throw(OSError(13, "Permission denied")))
+        while path.stat().st_size < 970:
+            log(Reading(3.0, "weight", "kg", DAY))
+        with pytest.raises(PortError, match=r"hive.csv cannot be opened: Permission denied"):
+            log(Reading(3.0, "weight", "kg", DAY))
+        monkeypatch.setattr("os.open", plain)
+        log(Reading(4.0, "weight", "kg", DAY))
+    assert sorted(file.name for file in tmp_path.iterdir()) == ["hive-0001.csv", "hive.csv"]
+    assert load(path)["value"].tolist()[::20] == [2, 3]
+    assert load(path)["value"].tolist()[-1] == 4
+
+
 def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     path = tmp_path / "hive.csv"
     log = Log(path, sync=True)
@@ -171,8 +194,6 @@ def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> 
 
 
 def test_a_full_disk_leaves_no_half_line(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    import os
-
     with Log(tmp_path / "hive.jsonl") as log:
         log.append(Reading(1.0, time=DAY))
         plain = os.write

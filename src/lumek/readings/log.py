@@ -11,6 +11,7 @@ import io
 import json
 import os
 import threading
+from errno import ENOSPC
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -32,9 +33,10 @@ class Log:
     """A file to which readings are appended. `log.append(reading)`, or `log(reading)`, from any thread.
 
     path: ends in .csv or .jsonl (JSON Lines). A file that is there already is continued; half a line at its end, left
-    by a loss of power, is cut off. rotate_bytes: a file that would grow beyond it is first put aside as NAME-0001.csv,
-    NAME-0002.csv and so on; 1000 at least. keep: how many of those stay; the oldest go. sync: wait until each line is
-    on the disk, not only with the system; safe against a loss of power, and slow.
+    by a loss of power, is cut off; a file that somebody deletes is begun anew. rotate_bytes: a file that would grow
+    beyond it is first put aside as NAME-0001.csv, NAME-0002.csv and so on; 1000 at least. keep: how many of those stay;
+    the oldest go. sync: wait until each line is on the disk, not only with the system; safe against a loss of power,
+    and slow.
 
     Raises SettingError for other endings and numbers, PortError (an OSError) for a file that cannot be opened or
     written, or that another program is writing; ClosedError after `close`.
@@ -59,6 +61,8 @@ class Log:
         self.keep = keep
         self.sync = sync
         self._is_csv = self.path.suffix.lower() == ".csv"
+        self._head = HEAD.encode() if self._is_csv else b""
+        self._size = 0
         self._lock = threading.Lock()
         self._file: int | None = None
         self._open()
@@ -72,9 +76,15 @@ class Log:
             if self._file is None:
                 raise ClosedError(f"the log {self.path} is closed")
             try:
-                if self.rotate_bytes is not None and self._lines and self._size + len(line) > self.rotate_bytes:
-                    self._rotate()
-                self._write(line)
+                if os.fstat(self._file).st_nlink == 0:  # somebody has deleted the file
+                    deleted = self._file
+                    self._open()
+                    os.close(deleted)
+                elif self.rotate_bytes is not None and len(self._head) < self._size > self.rotate_bytes - len(line):
+                    self._rotate(self._file)
+                self._write(self._file, line)
+            except PortError:
+                raise
             except OSError as problem:
                 raise PortError(f"{self.path} cannot be written: {problem.strerror or problem}") from None
 
@@ -94,29 +104,30 @@ class Log:
         self.close()
 
     def _open(self) -> None:
+        """Open the file, and make it whole."""
         try:
-            self._file = os.open(self.path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o644)
+            file = os.open(self.path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o644)
         except OSError as problem:
             raise PortError(f"{self.path} cannot be opened: {problem.strerror}") from None
         try:
-            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            self._size = self._whole(self._file)
-            self._lines = int(self._size > len(HEAD))
-            if self._size == 0 and self._is_csv:
-                self._write(HEAD.encode())
-                self._lines = 0
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            self._size = self._whole(file)
+            if self._size < len(self._head):
+                self._write(file, self._head)
         except OSError as problem:
-            os.close(self._file)
-            self._file = None
+            os.close(file)
             why = "another program is writing it" if isinstance(problem, BlockingIOError) else problem.strerror
             raise PortError(f"{self.path} cannot be written: {why}") from None
+        except SettingError:
+            os.close(file)
+            raise
+        self._file = file
 
     def _whole(self, file: int) -> int:
         """Cut off half a line at the end, and return the size. Raises SettingError for a CSV file of other columns."""
         size = os.fstat(file).st_size
-        if self._is_csv and size and not os.pread(file, len(HEAD) + 1, 0).startswith(HEAD[:size].encode()):
-            os.close(file)
-            self._file = None
+        begins = os.pread(file, len(self._head), 0)
+        if begins != self._head[:size]:
             raise SettingError(f"{self.path} is not a log: its first line is not {HEAD.strip()!r}; give another name")
         end = size
         while end and os.pread(file, 1, end - 1) != b"\n":
@@ -127,25 +138,26 @@ class Log:
             os.ftruncate(file, end)
         return end
 
-    def _write(self, line: bytes) -> None:
-        file = self._file
-        assert file is not None
+    def _write(self, file: int, line: bytes) -> None:
         written = os.write(file, line)
         if written < len(line):  # a full disk takes a part: leave no half line
             os.ftruncate(file, self._size)
-            raise OSError(28, "no space left on the device")
+            raise OSError(ENOSPC, "no space left on the device")
         if self.sync:
             os.fsync(file)
         self._size += written
-        self._lines += 1
 
-    def _rotate(self) -> None:
-        aside = _parts(self.path)
-        number = int(aside[-1].stem.rsplit("-", 1)[1]) + 1 if aside else 1
-        old = self._file
-        assert old is not None
-        os.rename(self.path, self.path.with_name(f"{self.path.stem}-{number:04}{self.path.suffix}"))
-        self._open()
+    def _rotate(self, old: int) -> None:
+        """Put the file aside, and begin a new one."""
+        parts = _parts(self.path)
+        number = _number(parts[-1]) + 1 if parts else 1
+        aside = self.path.with_name(f"{self.path.stem}-{number:04}{self.path.suffix}")
+        os.rename(self.path, aside)
+        try:
+            self._open()
+        except PortError:
+            os.rename(aside, self.path)
+            raise
         os.close(old)
         if self.keep is not None:
             for part in _parts(self.path)[: -self.keep]:
@@ -215,7 +227,12 @@ def _parts(path: Path) -> list[Path]:
     """The files that were put aside from a log, oldest first."""
     pattern = f"{path.stem}-[0-9][0-9][0-9][0-9]*{path.suffix}"
     found = [part for part in path.parent.glob(pattern) if part.stem[len(path.stem) + 1 :].isdecimal()]
-    return sorted(found, key=lambda part: int(part.stem.rsplit("-", 1)[1]))
+    return sorted(found, key=_number)
+
+
+def _number(part: Path) -> int:
+    """The number of a file that was put aside."""
+    return int(part.stem.rsplit("-", 1)[1])
 
 
 def _value(reading: Reading) -> float | str | None:

@@ -132,9 +132,11 @@ class Poller:
                 if not self._due or self._due[0].due > self._clock.elapsed():
                     return
                 entry = heappop(self._due)
-            self._poll(entry)
-            with self._turn:
-                heappush(self._due, entry)
+            try:
+                self._poll(entry)
+            finally:  # a program may be stopped here, and go on
+                with self._turn:
+                    heappush(self._due, entry)
 
     def close(self) -> None:
         """End the polling and close the probes, but those that hang. A second time does nothing."""
@@ -236,7 +238,7 @@ class Poller:
         if first:
             with self._turn:
                 self._turn.notify_all()
-        if self._each is not None and entry.told != (reading.time, reading.flaw):
+        if self._each is not None and not self._ended and entry.told != (reading.time, reading.flaw):
             entry.told = reading.time, reading.flaw
             try:
                 self._each(reading)

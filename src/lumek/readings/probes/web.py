@@ -12,6 +12,7 @@ from lumek.readings.extras import wanted_by
 from lumek.readings.probe import GarbledError, Probe, Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
 from lumek.readings.probes.feed import Source
+from lumek.readings.reading import told
 from lumek.readings.settings import positive
 
 
@@ -93,7 +94,7 @@ class HttpJson(Source):
         except httpx.TimeoutException:
             raise TimeoutError(f"{self.url} does not answer within {self.limit_s:g} s") from None
         except httpx.HTTPError as problem:
-            raise ConnectionError(f"no answer from {self.url}: {problem}") from None
+            raise ConnectionError(f"no answer from {self.url}: {told(problem)}") from None
         return document_of(content)
 
     def close(self) -> None:
