@@ -107,7 +107,8 @@ OUTSIDE = [
     (c.sound_speed, (-81, 101), ()), (c.echo_distance, (-1,), ()), (c.echo_time, (-1,), ()),
     (c.saturation_pressure, (-46, 61), ()), (c.dew_point, (-46, 61), (50,)),
     (lambda h: c.dew_point(20.0, h), (0, 101), ()),
-    (c.relative_humidity, (20,), (21,)), (lambda h: c.absolute_humidity(20.0, h), (-1, 101), ()),
+    (c.relative_humidity, (20,), (21,)), (lambda dew: c.relative_humidity(20.0, dew), (-85.1, 20.1), ()),
+    (lambda h: c.absolute_humidity(20.0, h), (-1, 101), ()),
     (c.from_table, (0.9, 3.1), ([(1, 10), (3, 30)],)),
 ]  # fmt: skip
 

@@ -174,8 +174,7 @@ def test_a_tare_and_a_record_are_set_anew_by_hand() -> None:
     scale = Tare()
     with pytest.raises(SettingError, match="no value yet"):
         scale.zero_here()
-    scale(4.5)
-    assert (scale.zero_here(), scale(5.0)) == (4.5, 0.5)
+    assert (scale(4.5), scale.zero_here(), scale(5.0)) == (4.5, 4.5, 0.5)
     best = Highest()
     for time, value in enumerate((3.0, 9.0, 4.0)):
         best(value, float(time))
