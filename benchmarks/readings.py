@@ -92,9 +92,9 @@ def pace() -> None:
         before = time.process_time()
         way(tally, SECONDS)
         spent = time.process_time() - before
-        late = np.array(tally.late or [np.nan]) * 1000
+        late = np.array(tally.late) * 1000
         print(f"| {name} | {tally.count} | {tally.count / expected:.0%} | {spent / max(1, tally.count) * 1e6:.0f} "
-              f"| {np.median(late):.1f} / {np.percentile(late, 99):.1f} ms |")  # fmt: skip
+              f"| {f'{np.median(late):.1f} / {np.percentile(late, 99):.1f} ms' if tally.late else 'none came'} |")  # fmt: skip
 
 
 def once_us(work: Callable[[], object]) -> float:

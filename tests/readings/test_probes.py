@@ -290,7 +290,9 @@ def test_what_the_host_knows_of_itself(monkeypatch: pytest.MonkeyPatch) -> None:
     clock = HandClock(1_782_900_000)
     assert HostProbe("clock", clock=clock).poll().text in {
         datetime.fromtimestamp(1_782_900_000).strftime("%Y-%m-%d %H:%M:%S")}  # fmt: skip
-    assert (HostProbe("load").poll() >= 0, HostProbe("load").poll().unit) == (True, "%")
+    monkeypatch.setattr("os.getloadavg", lambda: (3.0, 2.0, 1.0))
+    monkeypatch.setattr("os.cpu_count", lambda: 4)
+    assert (HostProbe("load").poll(), HostProbe("load").poll().unit) == (75, "%")
     assert HostProbe("uptime").poll() == pytest.approx(time.time() - psutil.boot_time(), abs=5)
     address = psutil._ntuples.snicaddr if hasattr(psutil, "_ntuples") else psutil._common.snicaddr
     four, six = socket.AF_INET, socket.AF_INET6
