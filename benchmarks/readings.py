@@ -93,8 +93,9 @@ def pace() -> None:
         way(tally, SECONDS)
         spent = time.process_time() - before
         late = np.array(tally.late) * 1000
+        told = f"{np.median(late):.1f} / {np.percentile(late, 99):.1f} ms" if tally.late else "none came"
         print(f"| {name} | {tally.count} | {tally.count / expected:.0%} | {spent / max(1, tally.count) * 1e6:.0f} "
-              f"| {f'{np.median(late):.1f} / {np.percentile(late, 99):.1f} ms' if tally.late else 'none came'} |")  # fmt: skip
+              f"| {told} |")  # fmt: skip
 
 
 def once_us(work: Callable[[], object]) -> float:

@@ -4,7 +4,6 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-import pint
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -133,6 +132,7 @@ CANNOT_BE = [
     (lambda: c.from_table(1.0, [(1, 2), (1, 3)]), "a different value each"),
     (lambda: c.in_unit(1.0, "kg"), "Give unit="), (lambda: c.in_unit(1.0, "kg", "bees"), "'bees' is no unit"),
     (lambda: c.in_unit(1.0, "kg", "m"), "'m' cannot become 'kg'"),
+    (lambda: c.in_unit(1.0, "rad/s", "rpm"), "one counts turns"),
     (lambda: c.fit_thermistor([1, 2], [1, 2]), "3 points or more"),
     (lambda: c.fit_polynomial([1, 2], [1, 2, 3], 1), "of one length"),
     (lambda: c.fit_thermistor([0, 1, 2], [1, 2, 3]), "above 0 ohm"),
@@ -179,8 +179,11 @@ def test_a_baseline_from_a_known_altitude_leads_back_to_it() -> None:
 def test_battery_and_units() -> None:
     assert c.battery_charge(np.array([3.0, 3.84, 4.3])).tolist() == [0, 50, 100]
     assert c.battery_charge(12.345, c.LEAD_BATTERY) == pytest.approx(62.5)
-    registry = pint.UnitRegistry()
-    for value, unit, to in ((41.4, "kg", "lb"), (1013.25, "hPa", "inHg"), (12.0, "km/h", "m/s"), (20.0, "°C", "K")):
-        assert c.in_unit(value, to, unit) == pytest.approx(registry.Quantity(value, unit).to(to).magnitude)
+    # NIST SP 811, appendix B.8: factors to the SI
+    for value, unit, to, expected in (
+        (1.0, "lb", "kg", 0.45359237), (1.0, "inHg", "hPa", 33.86389), (20.0, "°C", "K", 293.15), (60.0, "rpm", "Hz", 1),
+        (1.0, "mi/h", "m/s", 0.44704), (212.0, "°F", "°C", 100.0), (1.0, "rad/s", "deg/s", 180 / np.pi),
+    ):  # fmt: skip
+        assert c.in_unit(value, to, unit) == pytest.approx(expected, rel=1e-6)
     warm = c.in_unit(Reading(34.6, "brood", "°C", 5.0, flaw="over"), "°F")
     assert (round(warm, 2), warm.unit, warm.name, warm.flaw, warm.time) == (94.28, "°F", "brood", "over", 5.0)

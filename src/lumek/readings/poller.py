@@ -31,9 +31,6 @@ class _Entry:
         self.last: tuple[Reading, float] | None = None
         self.told: tuple[float, str | None] | None = None
 
-    def __lt__(self, other: "_Entry") -> bool:
-        return (self.due, self.place) < (other.due, other.place)
-
 
 class Poller:
     """Polls probes by itself, and has their readings at hand: `poller["weight"]` is the last one, with its age.
@@ -62,7 +59,7 @@ class Poller:
         self._each = each
         self._clock = clock
         self._entries: dict[str, _Entry] = {}
-        self._due: list[_Entry] = []
+        self._due: list[tuple[float, int, _Entry]] = []
         self._turn = threading.Condition()
         self._ended = False
         self._leader: threading.Thread | None = None
@@ -83,7 +80,7 @@ class Poller:
                 raise SettingError(f"there are two probes named {probe.name!r}: give one of them another name")
             entry = _Entry(probe, every_s, self._clock.elapsed(), len(self._entries))
             self._entries[probe.name] = entry
-            heappush(self._due, entry)
+            self._again(entry)
             self._turn.notify_all()
 
     def __getitem__(self, name: str) -> Reading:
@@ -129,14 +126,14 @@ class Poller:
         """Poll the probes that are due, in this thread; for a poller without threads."""
         while True:
             with self._turn:
-                if not self._due or self._due[0].due > self._clock.elapsed():
+                if not self._due or self._due[0][0] > self._clock.elapsed():
                     return
-                entry = heappop(self._due)
+                entry = heappop(self._due)[2]
             try:
                 self._poll(entry)
             finally:  # a program may be stopped here, and go on
                 with self._turn:
-                    heappush(self._due, entry)
+                    self._again(entry)
 
     def close(self) -> None:
         """End the polling and close the probes, but those that hang. A second time does nothing."""
@@ -172,10 +169,10 @@ class Poller:
                 if self._ended:
                     return
                 now = self._clock.elapsed()
-                if not self._due or self._due[0].due > now:
-                    self._turn.wait(self._due[0].due - now if self._due else None)
+                if not self._due or self._due[0][0] > now:
+                    self._turn.wait(self._due[0][0] - now if self._due else None)
                     continue
-                entry = heappop(self._due)
+                entry = heappop(self._due)[2]
                 self._busy = None if entry.last is None else now
             if entry.last is None:
                 threading.Thread(target=self._try, args=(entry,), daemon=True, name="lumek probe").start()
@@ -184,7 +181,7 @@ class Poller:
             with self._turn:
                 if self._leader is me:
                     self._busy = None
-                    heappush(self._due, entry)
+                    self._again(entry)
                     continue
             self._go_alone(entry)
             return
@@ -197,8 +194,12 @@ class Poller:
             self._go_alone(entry)
             return
         with self._turn:
-            heappush(self._due, entry)
+            self._again(entry)
             self._turn.notify_all()
+
+    def _again(self, entry: _Entry) -> None:
+        """Put a probe among those that will be due."""
+        heappush(self._due, (entry.due, entry.place, entry))
 
     def _go_alone(self, entry: _Entry) -> None:
         """Poll one slow probe, in a thread of its own."""
