@@ -181,8 +181,9 @@ def test_battery_and_units() -> None:
     assert c.battery_charge(12.345, c.LEAD_BATTERY) == pytest.approx(62.5)
     # NIST SP 811, appendix B.8: factors to the SI
     for value, unit, to, expected in (
-        (1.0, "lb", "kg", 0.45359237), (1.0, "inHg", "hPa", 33.86389), (20.0, "°C", "K", 293.15), (60.0, "rpm", "Hz", 1),
-        (1.0, "mi/h", "m/s", 0.44704), (212.0, "°F", "°C", 100.0), (1.0, "rad/s", "deg/s", 180 / np.pi),
+        (1.0, "lb", "kg", 0.45359237), (1.0, "inHg", "hPa", 33.86389), (20.0, "°C", "K", 293.15),
+        (60.0, "rpm", "Hz", 1), (1.0, "mi/h", "m/s", 0.44704),
+        (212.0, "°F", "°C", 100.0), (1.0, "rad/s", "deg/s", 180 / np.pi),
     ):  # fmt: skip
         assert c.in_unit(value, to, unit) == pytest.approx(expected, rel=1e-6)
     warm = c.in_unit(Reading(34.6, "brood", "°C", 5.0, flaw="over"), "°F")

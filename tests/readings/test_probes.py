@@ -175,7 +175,7 @@ def test_a_recording_runs_at_its_pace_faster_and_in_a_loop(tmp_path: Path) -> No
         (tmp_path / "bad.csv").write_text(text)
         with pytest.raises(SettingError, match=message):
             Replay(tmp_path / "bad.csv")
-    (tmp_path / "night.csv").write_text("time,a\n23:50,1\n0:10,2\n")
+    (tmp_path / "night.csv").write_text("time,a\n23:50,1\n0:10:00,2\n")
     clock = HandClock(midnight)
     night = Replay(tmp_path / "night.csv", clock=clock).probe("a")
     clock.advance(1200)
