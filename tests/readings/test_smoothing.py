@@ -184,8 +184,8 @@ def test_a_tare_and_a_record_are_set_anew_by_hand() -> None:
 
 
 def test_a_large_array_is_filtered_in_parts() -> None:
-    values = np.arange(300_000.0)
-    assert MovingMean(1000).over(values)[-1] == pytest.approx(299_500 - 0.5)
+    values = np.arange(20_000.0)
+    assert MovingMean(1000).over(values)[-1] == pytest.approx(19_500 - 0.5)
 
 
 MISTAKES = [
