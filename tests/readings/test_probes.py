@@ -128,6 +128,13 @@ def test_conversions_and_filters_behind_a_probe() -> None:
         (-0.1, None)]  # fmt: skip
     assert "float division by zero" in out[4].cause
     assert {reading.unit for reading in out} == {"mm"}
+    smooth = MovingMean(2) | (lambda value: value)
+    probe.through(smooth)
+    with pytest.raises(SettingError, match="stands behind the probe 'level' already: give 'brood' its"):
+        FunctionProbe("brood", len).through(smooth)
+    FunctionProbe("brood", len).through(smooth.copy())
+    with pytest.raises(SettingError, match="5 can be no stage behind 'level'"):
+        probe.through(5)  # type: ignore[arg-type]
     nowhere = FunctionProbe("level", lambda: 5.0).through(lambda value: NAN).poll()
     assert (nowhere.flaw, nowhere.cause) == ("invalid", "5 is outside of what <lambda> knows")
 

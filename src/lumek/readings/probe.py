@@ -10,7 +10,7 @@ from lumek.errors import SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.reading import Reading, told
 from lumek.readings.settings import positive
-from lumek.readings.stage import Stage, staged
+from lumek.readings.stage import Behind, Stage, staged
 
 LIFETIME_S = 10.0
 ROUNDS = 3
@@ -139,8 +139,9 @@ class Probe(ABC):
                 high: float | None = None) -> "Through":  # fmt: skip
         """The probe with conversions and filters behind it, in their order.
 
-        stages: functions of a number, and filters of `lumek.readings.smoothing`. unit: what comes out. low, high: the
-        limits of what comes out.
+        stages: functions of a number, and filters of `lumek.readings.smoothing`, which stand behind one probe each;
+        `copy()` makes one for another. unit: that of what comes out; it converts nothing. low, high: its limits.
+        Raises SettingError for what can be no stage.
         """
         return Through(self, *stages, unit=unit, low=low, high=high)
 
@@ -178,7 +179,7 @@ class Through(Probe):
     """A probe with conversions and filters behind it; `Probe.through` makes it.
 
     A reading without a number goes through untouched. A conversion that raises, or has no answer (NaN), makes an
-    invalid reading. Filters are fed each reading once, however often it is polled.
+    invalid reading. A filter stands behind one probe only, and is fed each reading once, however often it is polled.
     """
 
     def __init__(
@@ -190,6 +191,11 @@ class Through(Probe):
         high: float | None = None,
     ) -> None:
         super().__init__(probe.name, low=low, high=high, shortest_s=probe.shortest_s, lifetime_s=probe.lifetime_s)
+        for stage in stages:
+            if not callable(stage):
+                raise SettingError(f"{stage!r} can be no stage behind {probe.name!r}: give functions and filters")
+            if isinstance(stage, Behind):
+                stage.put_behind(probe.name)
         self._probe = probe
         self._stages = stages
         self._result = unit

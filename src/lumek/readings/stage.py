@@ -1,12 +1,21 @@
 """What may stand behind a probe: conversions and filters, and how a reading is led through them."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Protocol, runtime_checkable
 
 from lumek.readings.reading import Reading
 
 Stage = Callable[[Any], Any]
 """A function of a number (a conversion), or a filter, which has `takes_readings` and is given the reading itself."""
+
+
+@runtime_checkable
+class Behind(Protocol):
+    """A stage that remembers what came, and therefore stands behind one probe only."""
+
+    def put_behind(self, probe: str) -> None:
+        """Say behind which probe it stands."""
+        ...
 
 
 def staged(stage: Stage, reading: Reading) -> Reading:

@@ -36,6 +36,7 @@ class Filter(ABC):
 
     def __init__(self) -> None:
         self._time: float | None = None
+        self._behind: str | None = None
 
     @overload
     def __call__(self, value: Reading) -> Reading: ...
@@ -119,8 +120,15 @@ class Filter(ABC):
         from copy import copy
 
         new = copy(self)
+        new._behind = None
         new.reset()
         return new
+
+    def put_behind(self, probe: str) -> None:
+        """Say behind which probe it stands. Raises SettingError when it stands behind another."""
+        if self._behind is not None:
+            raise SettingError(f"{self!r} stands behind the probe {self._behind!r} already: give {probe!r} its copy()")
+        self._behind = probe
 
     def __or__(self, after: Stage) -> "Chain":
         return Chain(self, after)
@@ -182,6 +190,11 @@ class Chain(Filter):
             else:
                 numbers = np.array([_converted(stage, value) for value in numbers.tolist()], np.float64)
         return numbers
+
+    def put_behind(self, probe: str) -> None:
+        """Say behind which probe all its filters stand."""
+        for stage in self._filters():
+            stage.put_behind(probe)
 
     def reset(self) -> None:
         """Forget what came so far, in every stage."""

@@ -63,10 +63,6 @@ class Resample(Filter):
         super().reset()
         self._step, self._values, self._out = None, [], nan
 
-    def copy(self) -> "Resample":
-        """The same filter, which has seen nothing."""
-        return Resample(self.every_s, self.how)
-
 
 def resampled(
     values: "Series", times: "Series", every_s: float, how: str = "mean", longest_gap_s: float | None = None

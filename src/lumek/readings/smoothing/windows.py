@@ -8,7 +8,7 @@ from abc import abstractmethod
 from collections import deque
 from math import fsum, nan
 from statistics import median
-from typing import TYPE_CHECKING, Self
+from typing import TYPE_CHECKING
 
 from lumek.errors import SettingError
 from lumek.readings.settings import positive
@@ -83,16 +83,7 @@ class Windowed(Filter):
     def reset(self) -> None:
         """Forget what came so far."""
         super().reset()
-        self._window.clear()
-
-    def copy(self) -> Self:
-        """The same filter, which has seen nothing."""
-        from copy import copy
-
-        new = copy(self)
-        new._window = deque(maxlen=self.samples)
-        new.reset()
-        return new
+        self._window = deque(maxlen=self.samples)
 
 
 class MovingMean(Windowed):
