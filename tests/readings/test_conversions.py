@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
+import pandas as pd
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -65,7 +66,9 @@ def test_moist_air_as_din_4108_3_has_it() -> None:
     grams = [(0, 4.85), (10, 9.41), (20, 17.3), (30, 30.4)]
     for celsius, expected in grams:
         assert c.absolute_humidity(float(celsius), 100.0) == pytest.approx(expected, rel=0.005)
-    assert c.absolute_humidity(np.array([20.0, 20.0]), np.array([0.0, 50.0])) == pytest.approx([0, 8.65], rel=0.005)
+    for kind in (np.array, list, pd.Series):
+        found = c.absolute_humidity(kind([20.0, 20.0]), kind([0.0, 50.0]))
+        assert np.asarray(found) == pytest.approx([0, 8.65], rel=0.005)
 
 
 BOTH_WAYS = [

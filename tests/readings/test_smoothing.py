@@ -202,9 +202,9 @@ MISTAKES = [
     (lambda: Resample(1, "mode"), "how cannot be 'mode': it is mean, "),
     (lambda: Exponential(3)(5.0), r"Exponential\(time_constant_s=3\) needs the time of each value"),
     (lambda: Exponential(3).over([1, 2]), "needs times"), (lambda: DeadBand(1).over([1, 2], [1]), "rows of one length"),
-    (lambda: Exponential(3).over([1, 2], [1, float("nan")]), "a time is NaN"),
+    (lambda: Exponential(3).over([1, 2], [1, float("nan")]), "a time is missing"),
     (lambda: DeadBand(1) | 3, "no part of a chain"),
-    (lambda: resampled([1, 2], [5, 4], 1), "times must be numbers that do not go back"),
+    (lambda: resampled([1, 2], [5, 4], 1), "times must not go back"),
     (lambda: resampled([1, 2], [0, 1e9], 1), "more than 100 million steps"),
 ]  # fmt: skip
 
@@ -213,6 +213,15 @@ MISTAKES = [
 def test_mistakes_are_told(call: Any, message: str) -> None:
     with pytest.raises(SettingError, match=message):
         call()
+
+
+def test_times_may_be_datetimes_of_any_kind() -> None:
+    values, times = random_series(4)
+    stamps = pd.Series(pd.to_datetime(times, unit="s", utc=True))
+    expected, grid = Exponential(5).over(values, times), resampled(values, times, 60)[0]
+    for moments in (stamps, stamps.to_numpy("datetime64[ms]"), stamps.dt.tz_convert("Asia/Tokyo"), list(stamps)):
+        assert Exponential(5).over(values, moments) == pytest.approx(expected, nan_ok=True)
+        assert resampled(values, moments, 60)[0] == pytest.approx(grid, nan_ok=True)
 
 
 def test_a_filter_can_be_stored_and_goes_on() -> None:

@@ -11,8 +11,9 @@ from lumek.readings.conversions.thermistor import KELVIN, thermistor
 from lumek.readings.extras import wanted_by
 
 if TYPE_CHECKING:
+    from numpy.typing import ArrayLike
+
     from lumek.readings.conversions.shape import Array
-    from lumek.readings.smoothing.filter import Series
 
 
 @quiet
@@ -94,7 +95,7 @@ class Fit:
         return f"<Fit ({shown}), worst residual {self.worst:.3g}>"
 
 
-def fit_thermistor(resistances_ohm: "Series", temperatures_celsius: "Series") -> Fit:
+def fit_thermistor(resistances_ohm: "ArrayLike", temperatures_celsius: "ArrayLike") -> Fit:
     """A, B and C of Steinhart and Hart from a table: a curve from ohms to degrees Celsius.
 
     Three points or more, with different resistances above 0 and temperatures above -273.15 degrees. With three the
@@ -118,7 +119,7 @@ def fit_thermistor(resistances_ohm: "Series", temperatures_celsius: "Series") ->
     return Fit(thermistor, found.x * begin, off(found.x))
 
 
-def fit_polynomial(values: "Series", results: "Series", degree: int) -> Fit:
+def fit_polynomial(values: "ArrayLike", results: "ArrayLike", degree: int) -> Fit:
     """A polynomial through a table, by least squares: coefficients c0, c1, ... of c0 + c1 x + c2 x**2 ...
 
     degree: 0 or more; the table needs one point more at least, with different values. Raises SettingError for tables
@@ -143,7 +144,7 @@ def fit_polynomial(values: "Series", results: "Series", degree: int) -> Fit:
     return Fit(curve, coefficients, polynomial(x) - y)
 
 
-def _points(values: "Series", results: "Series", least: int) -> "tuple[Array, Array]":
+def _points(values: "ArrayLike", results: "ArrayLike", least: int) -> "tuple[Array, Array]":
     try:
         x, y = np.asarray(values, np.float64), np.asarray(results, np.float64)
     except (TypeError, ValueError) as problem:

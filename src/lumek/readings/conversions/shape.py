@@ -19,7 +19,7 @@ V = TypeVar("V", "float", "NDArray[np.float64]")
 
 def like(given: V, result: "Array", *others: object) -> V:
     """A result as a float where only numbers were given, else as the array that it is."""
-    many = any(isinstance(value, (np.ndarray, list, tuple)) for value in (given, *others))
+    many = np.ndim(result) > 0 or any(isinstance(value, np.ndarray) for value in (given, *others))
     answer: Any = result if many else float(result)
     kind: V = answer
     return kind

@@ -9,20 +9,17 @@ Rules that hold for every filter, unless it says otherwise:
 
 from abc import ABC, abstractmethod
 from itertools import pairwise
-from typing import TYPE_CHECKING, Any, Self, overload
+from typing import TYPE_CHECKING, Self, overload
 
 from lumek.errors import SettingError
 from lumek.readings.reading import Reading
 from lumek.readings.stage import Stage, staged
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     import numpy as np
-    from numpy.typing import NDArray
+    from numpy.typing import ArrayLike, NDArray
 
     Array = NDArray[np.float64]
-    Series = Sequence[float] | NDArray[np.floating[Any]] | NDArray[np.integer[Any]]
 
 
 class Filter(ABC):
@@ -79,10 +76,11 @@ class Filter(ABC):
     def _hole(self, time: float) -> None:  # noqa: B027
         """A flawed reading came."""
 
-    def over(self, values: "Series", times: "Series | None" = None) -> "Array":
+    def over(self, values: "ArrayLike", times: "ArrayLike | None" = None) -> "Array":
         """All values of an array filtered, as one after the other would be by a filter that is new.
 
-        values: n numbers; NaN for a flawed one. times: n times in seconds. What this filter has seen so far neither
+        values: n numbers; NaN for a flawed one. times: n times, in seconds or as datetimes, such as a column of the
+        frame that `lumek.readings.load` gives. What this filter has seen so far neither
         matters nor changes. Raises SettingError for lengths that differ and for times that are missing or NaN.
         """
         import numpy as np
@@ -93,19 +91,15 @@ class Filter(ABC):
         parts = [self._run(numbers[a:b], moments[a:b]) for a, b in pairwise(starts) if a < b]
         return np.concatenate(parts) if parts else numbers
 
-    def _series(self, values: "Series", times: "Series | None") -> "tuple[Array, Array]":
+    def _series(self, values: "ArrayLike", times: "ArrayLike | None") -> "tuple[Array, Array]":
         """Both as arrays that fit each other."""
         import numpy as np
 
-        numbers = np.asarray(values, np.float64)
-        if times is None and self.needs_time:
+        if times is not None:
+            return series(values, times)
+        if self.needs_time:
             raise SettingError(f"{self!r} needs times: give one for each value")
-        moments = np.zeros(numbers.shape) if times is None else np.asarray(times, np.float64)
-        if numbers.ndim != 1 or numbers.shape != moments.shape:
-            raise SettingError(f"values and times must be rows of one length, not {numbers.shape} and {moments.shape}")
-        if np.isnan(moments).any():
-            raise SettingError("a time is NaN: leave such values out")
-        return numbers, moments
+        return series(values, np.zeros(np.shape(values)))
 
     def _run(self, values: "Array", times: "Array") -> "Array":
         """Values whose times do not go back, filtered by a filter that is new."""
@@ -179,7 +173,7 @@ class Chain(Filter):
             value = stage.step(value, time) if isinstance(stage, Filter) else _converted(stage, value)
         return value
 
-    def over(self, values: "Series", times: "Series | None" = None) -> "Array":
+    def over(self, values: "ArrayLike", times: "ArrayLike | None" = None) -> "Array":
         """All values of an array led through all stages; as `Filter.over`."""
         import numpy as np
 
@@ -211,6 +205,23 @@ class Chain(Filter):
             repr(stage) if isinstance(stage, Filter) else getattr(stage, "__name__", repr(stage))
             for stage in self._stages
         )
+
+
+def series(values: "ArrayLike", times: "ArrayLike") -> "tuple[Array, Array]":
+    """Values, and their times in seconds, as arrays. SettingError when they do not fit, or a time is missing."""
+    import numpy as np
+
+    numbers, moments = np.asarray(values, np.float64), np.asarray(times)
+    if moments.dtype.kind == "M":
+        moments = (moments - np.datetime64(0, "s")) / np.timedelta64(1, "s")
+    elif moments.dtype.kind == "O":  # datetimes with a zone
+        moments = np.array([getattr(time, "timestamp", lambda time=time: time)() for time in moments])
+    moments = moments.astype(np.float64)
+    if numbers.ndim != 1 or numbers.shape != moments.shape:
+        raise SettingError(f"values and times must be rows of one length, not {numbers.shape} and {moments.shape}")
+    if np.isnan(moments).any():
+        raise SettingError("a time is missing: leave such values out")
+    return numbers, moments
 
 
 def _converted(stage: Stage, value: float) -> float:

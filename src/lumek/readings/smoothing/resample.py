@@ -6,12 +6,14 @@ from typing import TYPE_CHECKING
 
 from lumek.errors import SettingError
 from lumek.readings.settings import positive
-from lumek.readings.smoothing.filter import Filter
+from lumek.readings.smoothing.filter import Filter, series
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from lumek.readings.smoothing.filter import Array, Series
+    from numpy.typing import ArrayLike
+
+    from lumek.readings.smoothing.filter import Array
 
 SUMMARIES: "dict[str, Callable[[list[float]], float]]" = {
     "mean": lambda values: fsum(values) / len(values),
@@ -65,26 +67,24 @@ class Resample(Filter):
 
 
 def resampled(
-    values: "Series", times: "Series", every_s: float, how: str = "mean", longest_gap_s: float | None = None
+    values: "ArrayLike", times: "ArrayLike", every_s: float, how: str = "mean", longest_gap_s: float | None = None
 ) -> "tuple[Array, Array]":
     """A series brought to an even grid: its values, and the times at which the steps begin.
 
-    values, times: n numbers, NaN for flawed ones, and their times in seconds, which must not go back. every_s: the
-    step of the grid; steps begin at multiples of it. how: "mean", "median", "last", "lowest" or "highest" of the good
-    values in a step, NaN where there is none; or "linear": on the straight line between the good values before and
-    after the grid's time. longest_gap_s: "linear" leaves NaN between two values that are further apart; by default it
-    bridges all.
+    values, times: n numbers, NaN for flawed ones, and their times, in seconds or as datetimes, which must not go back.
+    every_s: the step of the grid; steps begin at multiples of it. how: "mean", "median", "last", "lowest" or "highest"
+    of the good values in a step, NaN where there is none; or "linear": on the straight line between the good values
+    before and after the grid's time. longest_gap_s: "linear" leaves NaN between two values that are further apart; by
+    default it bridges all.
 
     Raises SettingError for lengths that differ, times that go back, an unknown `how` and a step that is not above 0.
     """
     import numpy as np
 
     _checked(every_s, how, "linear")
-    numbers, moments = np.asarray(values, np.float64), np.asarray(times, np.float64)
-    if numbers.ndim != 1 or numbers.shape != moments.shape:
-        raise SettingError(f"values and times must be rows of one length, not {numbers.shape} and {moments.shape}")
-    if (np.diff(moments) < 0).any() or np.isnan(moments).any():
-        raise SettingError("times must be numbers that do not go back: sort the readings by time")
+    numbers, moments = series(values, times)
+    if (np.diff(moments) < 0).any():
+        raise SettingError("times must not go back: sort the readings by time")
     if not len(numbers):
         return numbers, moments
     good = ~np.isnan(numbers)
