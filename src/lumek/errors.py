@@ -90,3 +90,7 @@ class ProbeError(LumekError, also.KeyError):
 
     def __str__(self) -> str:
         return str(self.args[0])  # a KeyError would show it in quotation marks
+
+
+class GarbledError(LumekError, also.ValueError):
+    """What a sensor or the network sent makes no sense; a probe's `take` raises it, and the reading is invalid."""

@@ -176,6 +176,24 @@ def test_a_recording_runs_at_its_pace_faster_and_in_a_loop(tmp_path: Path) -> No
     assert sorted(again.columns) == ["brood", "weight"]
     clock.advance(3.2)
     assert (again.probe("brood").poll(), again.probe("brood").poll().age_s) == (6, pytest.approx(0.2))
+    # A log as a poller writes it: names at times of their own, and flaws, which come again.
+    with Log(tmp_path / "uneven.csv") as log:
+        for value, name, time, flaw, text in ((40, "weight", 0, None, None), (34, "brood", 0.3, None, None),
+                                              (None, "weight", 1, None, None), (99, "weight", 2, "over", None),
+                                              (None, "host", 2.5, None, "192.0.2.7")):  # fmt: skip
+            log(Reading(value, name, "kg" if name == "weight" else "", time, flaw, text=text))
+    clock = HandClock()
+    again = Replay(tmp_path / "uneven.csv", clock=clock)
+    weight, brood, host = (again.probe(name, lifetime_s=9) for name in ("weight", "brood", "host"))
+    assert (weight.poll(), weight.poll().unit, brood.poll().cause) == (
+        40,
+        "kg",
+        "the recording of 'brood' begins 0.3 s from now",
+    )
+    clock.advance(1.1)
+    assert (weight.poll().flaw, brood.poll(), brood.poll().flaw) == ("missing", 34, None)
+    clock.advance(1.5)
+    assert (weight.poll(), weight.poll().flaw, host.poll().text, host.poll().good) == (99, "over", "192.0.2.7", True)
     for text, message in (("time,a\n", "no line of values"), ("a,b\n1,2\n", "no column 'time': it has a, b"),
                           ("time,a\nnoon,1\n", "a time cannot be read"), ("time,a\n2,1\n1,1\n", "missing or go back"),
                           ("", "is no recording")):  # fmt: skip

@@ -6,11 +6,11 @@ from math import nan
 from numbers import Real
 from typing import Any, Protocol, Self, runtime_checkable
 
-from lumek.errors import SettingError
+from lumek.errors import GarbledError, SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.reading import Reading, told
 from lumek.readings.settings import positive
-from lumek.readings.stage import Behind, Stage, staged
+from lumek.readings.stage import Remembering, Stage, staged
 
 LIFETIME_S = 10.0
 ROUNDS = 3
@@ -43,10 +43,6 @@ class Polled(Protocol):
     def close(self) -> None:
         """Let go of what it holds. A second time does nothing."""
         ...
-
-
-class GarbledError(ValueError):
-    """What `Probe.take` raises when something came that makes no sense: the reading is invalid, not missing."""
 
 
 class Taken:
@@ -194,7 +190,7 @@ class Through(Probe):
         for stage in stages:
             if not callable(stage):
                 raise SettingError(f"{stage!r} can be no stage behind {probe.name!r}: give functions and filters")
-            if isinstance(stage, Behind):
+            if isinstance(stage, Remembering):
                 stage.put_behind(probe.name)
         self._probe = probe
         self._stages = stages

@@ -13,10 +13,3 @@ def positive(value: float, name: str, unit: str = "", *, or_zero: bool = False) 
         wanted = "0 or more" if or_zero else f"above 0{f' {unit}' if unit else ''}"
         raise SettingError(f"{name} must be {wanted}, not {value!r}")
     return value
-
-
-def checked_port(port: int) -> int:
-    """The number of a port on the network, 1 to 65535; SettingError for another."""
-    if not isinstance(port, int) or not 0 < port < 65536:
-        raise SettingError(f"a port is 1 to 65535, not {port!r}")
-    return port

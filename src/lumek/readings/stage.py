@@ -1,21 +1,25 @@
 """What may stand behind a probe: conversions and filters, and how a reading is led through them."""
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable
-from typing import Any, Protocol, runtime_checkable
+from typing import Any
 
 from lumek.readings.reading import Reading
 
 Stage = Callable[[Any], Any]
-"""A function of a number (a conversion), or a filter, which has `takes_readings` and is given the reading itself."""
+"""A function of a number (a conversion), or a filter."""
 
 
-@runtime_checkable
-class Behind(Protocol):
-    """A stage that remembers what came, and therefore stands behind one probe only."""
+class Remembering(ABC):
+    """A stage that is given readings, and remembers what came: a filter. It therefore stands behind one probe only."""
 
+    @abstractmethod
+    def __call__(self, reading: Reading) -> Reading:
+        """The reading, filtered."""
+
+    @abstractmethod
     def put_behind(self, probe: str) -> None:
-        """Say behind which probe it stands."""
-        ...
+        """Say behind which probe it stands. Raises SettingError when it stands behind another."""
 
 
 def staged(stage: Stage, reading: Reading) -> Reading:
@@ -24,9 +28,8 @@ def staged(stage: Stage, reading: Reading) -> Reading:
     A filter takes the reading as it is. A conversion takes its number, if it has one; what comes out as NaN is invalid.
     Raises what the conversion raises.
     """
-    if getattr(stage, "takes_readings", False):
-        filtered: Reading = stage(reading)
-        return filtered
+    if isinstance(stage, Remembering):
+        return stage(reading)
     if reading != reading:
         return reading
     value = float(stage(float(reading)))

@@ -6,10 +6,8 @@ Every function takes floats or NumPy arrays and gives back the same; what is out
 import numpy as np
 
 from lumek.errors import SettingError
-from lumek.readings.conversions.shape import V, like, quiet, within
+from lumek.readings.conversions.shape import KELVIN, V, like, quiet, within
 from lumek.readings.settings import positive
-
-KELVIN = 273.15
 
 STANDARD_HPA = 1013.25
 """Pressure at mean sea level in the standard atmosphere (ISO 2533, ICAO Doc 7488)."""

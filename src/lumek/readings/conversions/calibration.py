@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from lumek.errors import SettingError
-from lumek.readings.conversions.shape import V, like, quiet
-from lumek.readings.conversions.thermistor import KELVIN, thermistor
+from lumek.readings.conversions.shape import KELVIN, V, like, quiet
+from lumek.readings.conversions.thermistor import thermistor
 from lumek.readings.extras import wanted_by
 
 if TYPE_CHECKING:

@@ -11,6 +11,9 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
+KELVIN = 273.15
+"""Kelvins at 0 degrees Celsius."""
+
 F = TypeVar("F", bound=Callable[..., Any])
 
 V = TypeVar("V", "float", "NDArray[np.float64]")

@@ -9,14 +9,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from lumek.errors import SettingError
-from lumek.readings.conversions.shape import V, like, quiet, within
+from lumek.readings.conversions.shape import KELVIN, V, like, quiet, within
 from lumek.readings.settings import positive
 
 if TYPE_CHECKING:
     from lumek.readings.conversions.shape import Array
-
-KELVIN = 273.15
-"""Kelvins at 0 degrees Celsius."""
 
 
 @quiet

@@ -4,9 +4,8 @@ import json
 import re
 from typing import Any
 
-from lumek.errors import SettingError
+from lumek.errors import GarbledError, SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.probe import GarbledError
 
 MOST_BYTES = 262_144
 """A document or message that is longer is not a reading any more; it is refused before it is read."""

@@ -1,41 +1,18 @@
 """Feeds: where values arrive by themselves, several under one roof, each with a probe of its own."""
 
 import threading
-from typing import Any, Self
+from typing import Any
 
 from lumek.readings.clock import HOST_CLOCK, Clock
-from lumek.readings.probe import Probe, Taken
+from lumek.readings.probe import Taken
+from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.reading import Reading
 
 FEED_LIFETIME_S = 60.0
 
 
-class Source:
-    """Something from which several probes take; it is closed with the last of them, or by itself."""
-
-    def __init__(self, clock: Clock) -> None:
-        self.clock = clock
-        self._probes: set[int] = set()
-
-    def enter(self, probe: Probe) -> None:
-        """A probe takes from it."""
-        self._probes.add(id(probe))
-
-    def leave(self, probe: Probe) -> None:
-        """A probe is closed."""
-        if id(probe) in self._probes:
-            self._probes.remove(id(probe))
-            if not self._probes:
-                self.close()
-
-    def close(self) -> None:
-        """End it. A second time does nothing."""
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, *exc: object) -> None:
-        self.close()
+MOST_KEYS = 1000
+"""Names that a feed remembers; garbage may bring a new one with every line."""
 
 
 class Feed(Source):
@@ -66,10 +43,14 @@ class Feed(Source):
         return FeedProbe(self, name, unit, name if key is None else key, **settings)
 
     def arrive(self, key: str, value: object) -> None:
-        """A value came."""
+        """A value came. A feed remembers 1000 keys; what comes under more of them is rejected."""
         taken = Taken(value, self.clock.elapsed(), self.clock.time())
         with self._lock:
-            self._last[key] = taken
+            known = key in self._last or len(self._last) < MOST_KEYS
+            if known:
+                self._last[key] = taken
+        if not known:
+            self.reject(f"{key[:60]!r} is left out: {MOST_KEYS} other names came before it")
 
     def latest(self, key: str) -> Taken:
         """What came last under a key. Raises LookupError before anything has."""
@@ -86,26 +67,20 @@ class Feed(Source):
         self.trouble = why
 
 
-class FeedProbe(Probe):
+class FeedProbe(SourceProbe[Feed]):
     """What arrives under one key of a feed; `Feed.probe` makes it."""
 
     def __init__(self, feed: Feed, name: str, unit: str, key: str, **settings: Any) -> None:
         settings.setdefault("lifetime_s", FEED_LIFETIME_S)
-        super().__init__(name, unit, clock=feed.clock, **settings)
-        self._feed = feed
+        super().__init__(feed, name, unit, **settings)
         self._key = key
-        feed.enter(self)
 
     def take(self) -> object:
         """What came last."""
-        return self._feed.latest(self._key)
+        return self.source.latest(self._key)
 
     def poll(self) -> Reading:
         """The reading as it is now; a stale one tells the feed's trouble, too."""
         reading = super().poll()
-        trouble = self._feed.trouble
+        trouble = self.source.trouble
         return reading.but(cause=f"{reading.cause}; {trouble}") if reading.flaw == "stale" and trouble else reading
-
-    def close(self) -> None:
-        """Close it, and the feed if it is the last of its probes."""
-        self._feed.leave(self)

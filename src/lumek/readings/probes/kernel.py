@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from lumek.errors import SettingError
-from lumek.readings.probe import GarbledError, Probe
+from lumek.errors import GarbledError, SettingError
+from lumek.readings.probe import Probe
 
 HWMON = {"temp": ("°C", 1e-3), "in": ("V", 1e-3), "curr": ("A", 1e-3), "power": ("W", 1e-6), "energy": ("J", 1e-6),
          "humidity": ("%", 1e-3), "fan": ("rpm", 1.0), "freq": ("Hz", 1.0)}  # fmt: skip

@@ -12,14 +12,14 @@ import threading
 from abc import abstractmethod
 from typing import Any
 
-from lumek.errors import SettingError
+from lumek.errors import GarbledError, SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
-from lumek.readings.probe import GarbledError
 from lumek.readings.probes.document import MOST_BYTES, text_of, values_in
 from lumek.readings.probes.feed import Feed
+from lumek.readings.probes.network import checked_port
 from lumek.readings.reading import told
-from lumek.readings.settings import checked_port, positive
+from lumek.readings.settings import positive
 
 WAIT_S = 0.2
 """How long a reader waits for bytes before it looks whether it is to end."""

@@ -10,8 +10,7 @@ from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, text_of
 from lumek.readings.probes.feed import Feed, FeedProbe
-from lumek.readings.probes.web import trust
-from lumek.readings.settings import checked_port
+from lumek.readings.probes.network import checked_port, trust
 
 if TYPE_CHECKING:
     from paho.mqtt.client import Client, MQTTMessage
@@ -118,7 +117,7 @@ class TopicProbe(FeedProbe):
 
     def take(self) -> object:
         """The value in the last message."""
-        taken = self._feed.latest(self._key)
+        taken = self.source.latest(self._key)
         payload = taken.value
         assert isinstance(payload, bytes)
         if self._pointer is not None:

@@ -1,17 +1,17 @@
 """Values from JSON documents on a web server."""
 
 import os
-import ssl
 import threading
 from time import monotonic
 from typing import Any
 
-from lumek.errors import SettingError
+from lumek.errors import GarbledError, SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
-from lumek.readings.probe import GarbledError, Probe, Taken
+from lumek.readings.probe import Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
-from lumek.readings.probes.feed import Source
+from lumek.readings.probes.network import trust
+from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.reading import told
 from lumek.readings.settings import positive
 
@@ -102,28 +102,14 @@ class HttpJson(Source):
         self._client.close()
 
 
-class HttpProbe(Probe):
+class HttpProbe(SourceProbe[HttpJson]):
     """A value in a JSON document on a web server; `HttpJson.probe` makes it."""
 
     def __init__(self, source: HttpJson, name: str, unit: str, pointer: str, **settings: Any) -> None:
-        super().__init__(name, unit, clock=source.clock, **settings)
-        self._source = source
+        super().__init__(source, name, unit, **settings)
         self._pointer = pointer
-        source.enter(self)
 
     def take(self) -> object:
         """The value in the document as it is now."""
-        document = self._source.document()
+        document = self.source.document()
         return Taken(pointed_at(document.value, self._pointer), document.at, document.time)
-
-    def close(self) -> None:
-        """Close it, and the connection if it is the last of its probes."""
-        self._source.leave(self)
-
-
-def trust(ca: str | os.PathLike[str] | None) -> ssl.SSLContext:
-    """Whom to trust on the other end of TLS: the system's authorities, or one. SettingError for a file that is none."""
-    try:
-        return ssl.create_default_context(cafile=ca)
-    except (OSError, ssl.SSLError) as problem:
-        raise SettingError(f"{ca} is no certificate of an authority (PEM): {problem.strerror or problem}") from None

@@ -7,13 +7,13 @@ Rules that hold for every filter, unless it says otherwise:
 - In an array a NaN stands for a flawed reading.
 """
 
-from abc import ABC, abstractmethod
+from abc import abstractmethod
 from itertools import pairwise
 from typing import TYPE_CHECKING, Self, overload
 
 from lumek.errors import SettingError
 from lumek.readings.reading import Reading
-from lumek.readings.stage import Stage, staged
+from lumek.readings.stage import Remembering, Stage, staged
 
 if TYPE_CHECKING:
     import numpy as np
@@ -22,13 +22,12 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 
-class Filter(ABC):
+class Filter(Remembering):
     """A filter. `f(reading)` or `f(value, time)` filters one value, `f.over(values, times)` an array.
 
     `a | b` is a filter that does a, then b; b may also be a function of a number.
     """
 
-    takes_readings = True
     needs_time = True
 
     def __init__(self) -> None:
@@ -73,15 +72,15 @@ class Filter(ABC):
     def _good(self, value: float, time: float) -> float:
         """What comes out for a good value."""
 
-    def _hole(self, time: float) -> None:  # noqa: B027
+    def _hole(self, time: float) -> None:
         """A flawed reading came."""
 
     def over(self, values: "ArrayLike", times: "ArrayLike | None" = None) -> "Array":
         """All values of an array filtered, as one after the other would be by a filter that is new.
 
         values: n numbers; NaN for a flawed one. times: n times, in seconds or as datetimes, such as a column of the
-        frame that `lumek.readings.load` gives. What this filter has seen so far neither
-        matters nor changes. Raises SettingError for lengths that differ and for times that are missing or NaN.
+        frame that `lumek.readings.load` gives. What this filter has seen so far neither matters nor changes. Raises
+        SettingError for lengths that differ and for times that are missing.
         """
         import numpy as np
 

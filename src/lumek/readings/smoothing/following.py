@@ -1,5 +1,6 @@
 """Filters that follow a value: what comes out depends on what came out before."""
 
+from abc import abstractmethod
 from math import exp, expm1, isfinite, nan
 from typing import TYPE_CHECKING
 
@@ -27,7 +28,24 @@ class Following(Filter):
         self._out = nan
 
 
-class Exponential(Following):
+class Trailing(Following):
+    """A filter that begins with the first good value, and goes towards each later one for the time since the last."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._since = 0.0
+
+    def _good(self, value: float, time: float) -> float:
+        self._out = value if self._out != self._out else self._out + self._way(value - self._out, time - self._since)
+        self._since = time
+        return self._out
+
+    @abstractmethod
+    def _way(self, distance: float, seconds: float) -> float:
+        """How far it goes towards a value that is so far away, in so many seconds."""
+
+
+class Exponential(Trailing):
     """A first-order low pass: after a step it has gone 63 % of the way when the time constant has passed.
 
     time_constant_s: in seconds. Exact for uneven intervals: each value is taken to have stood since the one before,
@@ -39,15 +57,9 @@ class Exponential(Following):
     def __init__(self, time_constant_s: float) -> None:
         super().__init__()
         self.time_constant_s = positive(time_constant_s, "time_constant_s")
-        self._since = 0.0
 
-    def _good(self, value: float, time: float) -> float:
-        if self._out != self._out:
-            self._out = value
-        else:
-            self._out -= expm1((self._since - time) / self.time_constant_s) * (value - self._out)
-        self._since = time
-        return self._out
+    def _way(self, distance: float, seconds: float) -> float:
+        return -expm1(-seconds / self.time_constant_s) * distance
 
     def _run(self, values: "Array", times: "Array") -> "Array":
         import numpy as np
@@ -75,7 +87,7 @@ class Exponential(Following):
         return result
 
 
-class RateLimit(Following):
+class RateLimit(Trailing):
     """Follows a value by at most so much a second; a spike can pull it only a little.
 
     per_s: the greatest change in a second. It begins with the first good value; over a gap it may go as far as the
@@ -85,16 +97,10 @@ class RateLimit(Following):
     def __init__(self, per_s: float) -> None:
         super().__init__()
         self.per_s = positive(per_s, "per_s")
-        self._since = 0.0
 
-    def _good(self, value: float, time: float) -> float:
-        if self._out != self._out:
-            self._out = value
-        else:
-            most = self.per_s * (time - self._since)
-            self._out += min(max(value - self._out, -most), most)
-        self._since = time
-        return self._out
+    def _way(self, distance: float, seconds: float) -> float:
+        most = self.per_s * seconds
+        return min(max(distance, -most), most)
 
 
 class DeadBand(Following):

@@ -1,0 +1,49 @@
+"""What several probes take from, and how it is opened and closed."""
+
+from typing import Any, Generic, Self, TypeVar
+
+from lumek.readings.clock import Clock
+from lumek.readings.probe import Probe
+
+S = TypeVar("S", bound="Source")
+
+
+class Source:
+    """Something from which several probes take; it is closed with the last of them, or by itself."""
+
+    def __init__(self, clock: Clock) -> None:
+        self.clock = clock
+        self._probes: set[Probe] = set()
+
+    def enter(self, probe: Probe) -> None:
+        """A probe takes from it."""
+        self._probes.add(probe)
+
+    def leave(self, probe: Probe) -> None:
+        """A probe is closed."""
+        if probe in self._probes:
+            self._probes.remove(probe)
+            if not self._probes:
+                self.close()
+
+    def close(self) -> None:
+        """End it. A second time does nothing."""
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.close()
+
+
+class SourceProbe(Probe, Generic[S]):
+    """A probe that takes from a source."""
+
+    def __init__(self, source: S, name: str, unit: str, **settings: Any) -> None:
+        super().__init__(name, unit, clock=source.clock, **settings)
+        self.source = source
+        source.enter(self)
+
+    def close(self) -> None:
+        """Close it, and the source if it is the last of its probes."""
+        self.source.leave(self)
