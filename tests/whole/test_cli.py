@@ -4,6 +4,7 @@ import json
 import os
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import pytest
@@ -40,7 +41,9 @@ def test_demo_ends_by_itself_and_prints_the_last_view(capsys: pytest.CaptureFixt
     assert (tmp_path / "demo.png").stat().st_size > 1000
 
 
-def test_run_lists_the_sensors_of_a_host(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+def test_run_lists_the_sensors_of_a_host(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     root = ROOT / "examples" / "sensors"
     code, out, err = run(capsys, "run", "--list-sensors", "--root", root)
     assert (code, err, len(out.splitlines())) == (0, "", 10)
@@ -53,6 +56,15 @@ def test_run_lists_the_sensors_of_a_host(capsys: pytest.CaptureFixture[str], tmp
     code, out, err = run(capsys, "run", "--list-sensors", "--root", tmp_path)
     assert (code, out) == (1, "")
     assert err.startswith(f"lumek: no sensor is found under {tmp_path}/sys: load its driver first")
+    for device in ("28-01", "28-02"):
+        (tmp_path / "sys/bus/w1/devices" / device).mkdir(parents=True)
+        (tmp_path / "sys/bus/w1/devices" / device / "temperature").write_text("34812\n")
+    value = "lumek.readings.probes.kernel.OneWireProbe.value"
+    monkeypatch.setattr(value, lambda probe, sensor: 34.8 if probe.id == "w1/28-02" else threading.Event().wait())
+    monkeypatch.setattr("lumek.cli.run.LIMIT_S", 0.3)
+    out = run(capsys, "run", "--list-sensors", "--root", tmp_path)[1]
+    assert "w1/28-02  34.8 °C" in out.splitlines()
+    assert "w1/28-01  missing: no answer for 0." in out
 
 
 MISTAKES = [

@@ -12,6 +12,9 @@ if TYPE_CHECKING:
     from lumek.readings.probes.kernel import Sensor
     from lumek.readings.reading import Reading
 
+LIMIT_S = 5.0
+"""How long a sensor may take to answer; a 1-Wire thermometer needs 0.75 s, and they answer one after the other."""
+
 
 @click.command(name="run")
 @click.option("--list-sensors", is_flag=True, help="List the sensors of this host, with what they tell now.")
@@ -34,12 +37,15 @@ def command(list_sensors: bool, as_json: bool, root: Path) -> None:
     """  # noqa: D301
     if not list_sensors:
         raise click.UsageError("say what to do: lumek run --list-sensors")
+    from lumek.readings.poller import Poller
     from lumek.readings.probes.kernel import kernel_probe, sensors
 
     if not root.is_dir():
         raise click.BadParameter(f"{root} is no folder", param_hint="--root")
     found = sensors(root)
-    told = [(sensor, kernel_probe(sensor.id, root=root).poll()) for sensor in found]
+    with Poller([kernel_probe(sensor.id, root=root) for sensor in found], every_s=3600, limit_s=LIMIT_S) as poller:
+        poller.wait(LIMIT_S + 0.1)
+        told = [(sensor, poller[sensor.id]) for sensor in found]
     if as_json:
         click.echo(json.dumps([as_data(sensor, reading) for sensor, reading in told], indent=2, ensure_ascii=False))
     elif not found:

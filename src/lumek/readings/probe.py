@@ -137,7 +137,8 @@ class Probe(ABC):
 
         stages: functions of a number, and filters of `lumek.readings.smoothing`, which stand behind one probe each;
         `copy()` makes one for another. unit: that of what comes out; it converts nothing. low, high: its limits.
-        Raises SettingError for what can be no stage.
+        A flaw of the raw reading stays: where a conversion falls (a thermistor's resistance), give the limits here and
+        not to the probe, lest too cold be called over. Raises SettingError for what can be no stage.
         """
         return Through(self, *stages, unit=unit, low=low, high=high)
 
