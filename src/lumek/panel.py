@@ -137,8 +137,8 @@ class Panel:
         """Fill a place, from its first cell on; what is left of it becomes blank.
 
         value: text, one line of it for each row, cut at the edge of the place; `Text`, which says how it is aligned and
-            wrapped; a `Glyph`, or a list of text and glyphs that stand side by side; a number, right-aligned with
-            as many decimals as fit (see `lumek.number`), or None for one that is missing.
+            wrapped; a `Glyph`, or a list of text and glyphs that stand side by side; a number, right-aligned with as
+            many decimals as fit (see `lumek.number`), or None for one that is missing; a field (see `lumek.fields`).
         Raises PlaceError for a place that the panel does not have, TextError for anything but these, CharacterError
         for a control character.
         """

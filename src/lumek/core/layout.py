@@ -66,13 +66,15 @@ class Text:
 def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
     """The contents of a place of so many rows and columns: one line for each row, blank after its end.
 
-    value: text, Text, a Glyph, a number or None, or a sequence of these, which stand side by side in the first row.
+    value: text, a Glyph, a number or None, a sequence of these, which stand side by side in the first row, or what lays
+        itself out, as Text and fields do.
     leftward: whether text and glyphs are written from the right end of each row; numbers are read as ever.
     Raises TextError for anything else.
     """
     lines: list[list[Any]]
-    if isinstance(value, Text):
-        return value.laid_out(rows, columns, leftward)
+    if hasattr(value, "laid_out"):
+        filled: Sequence[Sequence[Content]] = value.laid_out(rows, columns, leftward)
+        return filled
     if isinstance(value, str):
         lines = lines_of(value)
     elif isinstance(value, Glyph):

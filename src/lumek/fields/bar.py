@@ -1,0 +1,131 @@
+"""A bar that is read from across the room: five steps a cell, eight when it grows upwards or downwards.
+
+Steps are the dots that can be lit; the gap between two cells is none, so that equal steps of the value light equally
+many dots.
+"""
+
+from lumek.core.glyph import COLUMNS, FULL_ROW, ROWS, Glyph
+from lumek.core.text import cells_of
+from lumek.errors import SettingError
+from lumek.fields.field import Field, finite, flaw_of, in_middle, span, time_of
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+    from typing import Any
+
+    from lumek.fields.field import Group, Moment
+
+DIRECTIONS = "right", "left", "up", "down"
+
+_drawn: "dict[tuple[str, Sequence[bool]], Glyph | str]" = {}
+
+
+class Bar(Field):
+    """A bar between low and high: full at high, half at half.
+
+    grow: where it grows to: "right", "left", "up" or "down". zero: the value from which it grows, low by default; with
+    one in between it grows to both sides. peak_s: the highest of the last so many seconds keeps a dot's width lit.
+    Outside of low to high a word stands instead, which is "" for a bar that stays full or empty. of, words: as those of
+    `Field`.
+    """
+
+    kind = "bar"
+
+    def __init__(
+        self,
+        of: str = "",
+        low: float = 0.0,
+        high: float = 100.0,
+        grow: str = "right",
+        zero: float | None = None,
+        peak_s: float | None = None,
+        words: "Mapping[str, str] | None" = None,
+    ) -> None:
+        super().__init__(of, words)
+        self._low, self._high = span(low, high)
+        if grow not in DIRECTIONS:
+            raise SettingError(f"a bar cannot grow {grow!r}: possible are {', '.join(DIRECTIONS)}")
+        self._grow = grow
+        self._zero = self._low if zero is None else finite("zero", zero)
+        if not self._low <= self._zero <= self._high:
+            raise SettingError(f"zero is from low to high, {self._low:g} to {self._high:g}, not {self._zero:g}")
+        self._peak_s = None if peak_s is None else finite("peak_s", peak_s)
+        if self._peak_s is not None and self._peak_s <= 0:
+            raise SettingError(f"peak_s is above 0, or left out for no mark, not {self._peak_s:g}")
+        self._value: Any = None
+        self._peaks: list[tuple[float, float]] = []
+
+    def take(self, value: "Any", now: "Moment") -> None:
+        """Show a value from now on."""
+        self._value = value
+        if self._peak_s is None:
+            return
+        time = time_of(value, now)
+        # Only what is higher than all that came after it can still become the highest; times that go back begin anew.
+        kept = [] if self._peaks and time < self._peaks[-1][0] else self._peaks
+        kept = [peak for peak in kept if time - peak[0] <= self._peak_s]
+        if flaw_of(value) in (None, "under", "over"):
+            kept = [peak for peak in kept if peak[1] > value] + [(time, float(value))]
+        self._peaks = kept
+
+    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+        """The bar, or the word for a flaw; with several rows, or columns of a bar that grows upwards, it is thicker."""
+        flaw = flaw_of(self._value, self._low, self._high)
+        word = self.word(flaw, columns) if flaw else ""
+        if word or self._value != self._value or flaw in ("missing", "invalid"):
+            return in_middle(cells_of(word), rows, columns)
+        size, along = self._extent(rows, columns)
+        reached, zero = self._step(self._value, size * along), self._step(self._zero, size * along)
+        lit = [min(reached, zero) <= step < max(reached, zero) for step in range(size * along)]
+        if self._peaks:
+            peak = self._step(self._peaks[0][1], size * along)
+            if peak > max(reached, zero):
+                lit[peak - 1] = True
+        line = [self._cell(tuple(lit[at : at + size])) for at in range(0, size * along, size)]
+        if self._grow in ("left", "up"):
+            line.reverse()
+        return [line for _ in range(rows)] if size == COLUMNS else [[cell] * columns for cell in line]
+
+    def groups(self, rows: int, columns: int) -> "list[list[Group]]":
+        """The cells that are partly lit: one at a time, and one each for the zero in a cell and for the peak."""
+        size, along = self._extent(rows, columns)
+        zero = self._step(self._zero, size * along)
+        partly = []
+        for reached in range(size * along + 1):
+            for at in (min(reached, size * along - 1) // size, min(zero, size * along - 1) // size):
+                first, end = (max(0, min(size, step - at * size)) for step in (min(reached, zero), max(reached, zero)))
+                marks = range(end, size) if self._peak_s else ()
+                for mark in [-1, *marks]:
+                    lit = tuple([first <= step < end or step == mark for step in range(size)])
+                    if any(lit) and not all(lit) and lit not in partly:
+                        partly.append(lit)
+        at_once = 1 + (zero % size > 0) + (self._peak_s is not None)
+        drawings = [self._cell(lit) for lit in partly]
+        return [[([self._cell((True,) * size)], 1), (drawings, at_once)], *self.word_groups(columns)]
+
+    def _extent(self, rows: int, columns: int) -> tuple[int, int]:
+        """Steps of a cell, and cells along the bar."""
+        return (COLUMNS, columns) if self._grow in ("right", "left") else (ROWS, rows)
+
+    def _step(self, value: "Any", steps: int) -> int:
+        """How many steps a value is from low; the nearest whole number, and of two the higher."""
+        if not self._low < value < self._high:
+            return steps if value >= self._high else 0
+        return int((float(value) - self._low) / (self._high - self._low) * steps + 0.5)
+
+    def _cell(self, lit: "tuple[bool, ...]") -> "Glyph | str":
+        """The drawing of a cell whose steps, in the direction in which it grows, are lit."""
+        key = (self._grow, lit)
+        if key not in _drawn:
+            _drawn[key] = _drawing(self._grow, lit)
+        return _drawn[key]
+
+
+def _drawing(grow: str, lit: "tuple[bool, ...]") -> "Glyph | str":
+    if not any(lit):
+        return " "
+    steps = list(reversed(lit)) if grow in ("left", "up") else list(lit)
+    if grow in ("up", "down"):
+        return Glyph([FULL_ROW * step for step in steps])
+    return Glyph([sum([1 << COLUMNS - 1 - at for at in range(COLUMNS) if steps[at]])] * ROWS)

@@ -1,0 +1,107 @@
+"""A text that a value chooses."""
+
+from lumek.core.layout import SIDES
+from lumek.core.numbers import is_number
+from lumek.core.text import cells_of
+from lumek.errors import SettingError
+from lumek.fields.field import Field, finite, flaw_of, in_middle, text_group
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+    from typing import Any
+
+    from lumek.fields.field import Group, Moment
+
+
+class Choice(Field):
+    """A text for each value, or for each range of values.
+
+    texts: {value: text}, of numbers or of what a probe tells in words. ranges: [(limit, text), ...], limits rising: the
+    text holds below its limit; None as the last limit is for all that is above. gap: by so much a value must be past
+    a limit before the text changes back. otherwise: the text when none fits. align: "left", "centre" or "right". of,
+    words: as those of `Field`.
+    """
+
+    kind = "choice"
+
+    def __init__(
+        self,
+        of: str = "",
+        texts: "Mapping[Any, str] | None" = None,
+        ranges: "Sequence[tuple[float | None, str]]" = (),
+        gap: float = 0.0,
+        otherwise: str = "",
+        align: str = "left",
+        words: "Mapping[str, str] | None" = None,
+    ) -> None:
+        super().__init__(of, words)
+        if bool(texts) == bool(ranges):
+            raise SettingError("a choice has texts for values, or ranges: one of the two")
+        if align not in SIDES:
+            raise SettingError(f"a choice cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
+        self._texts = {_key(value): _text(text) for value, text in (texts or {}).items()}
+        self._ranges = [(limit if limit is None else finite("a limit", limit), _text(text)) for limit, text in ranges]
+        self._limits = [limit for limit, _ in self._ranges if limit is not None]
+        if any(limit is None for limit, _ in self._ranges[:-1]):
+            raise SettingError("only the last range is without a limit")
+        if any(self._limits[at] >= self._limits[at + 1] for at in range(len(self._limits) - 1)):
+            raise SettingError(f"limits rise from one range to the next, not {self._limits}")
+        self._gap = finite("gap", gap)
+        if self._gap < 0:
+            raise SettingError(f"gap is 0 or more, not {gap!r}")
+        self._otherwise = _text(otherwise)
+        self._align = align
+        self._shown: list[str] = []
+        self._at: int | None = None
+
+    def take(self, value: "Any", now: "Moment") -> None:
+        """Show the text of a value from now on."""
+        text = value if isinstance(value, str) else getattr(value, "text", None)
+        flaw = flaw_of(value)
+        if text is not None and self._texts and flaw in (None, "invalid"):
+            self._shown = self._texts.get(text, self._otherwise)
+        elif flaw and (self.words[flaw] or flaw in ("missing", "invalid") or value != value):
+            self._at, self._shown = None, cells_of(self.words[flaw])
+        elif self._texts:
+            self._shown = self._texts.get(_key(value), self._otherwise)
+        else:
+            self._at = self._range_of(float(value))
+            self._shown = self._otherwise if self._at == len(self._ranges) else self._ranges[self._at][1]
+
+    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+        """The text, in the middle row."""
+        return in_middle(self._shown, rows, columns, self._align)
+
+    def groups(self, rows: int, columns: int) -> "list[list[Group]]":
+        """What each of the texts needs."""
+        texts = [*self._texts.values(), *[text for _, text in self._ranges], self._otherwise]
+        return [[text_group(text[:columns])] for text in texts] + self.word_groups(columns)
+
+    def _range_of(self, value: float) -> int:
+        """The range of a value; the one where it was, until it is past a limit by the gap."""
+        limits, at = self._limits, self._at
+        if at is not None and self._gap:
+            above = at >= len(limits) or value < limits[at] + self._gap
+            below = at == 0 or value >= limits[at - 1] - self._gap
+            if above and below:
+                return at
+        return len([limit for limit in limits if value >= limit])
+
+
+def _key(value: "Any") -> "Any":
+    """What a value is found by: text that is a number counts as one, since names in a file are text."""
+    if isinstance(value, str):
+        try:
+            return float(value)
+        except ValueError:
+            return value
+    if isinstance(value, bool) or is_number(value):
+        return float(value)
+    raise SettingError(f"texts are chosen by numbers or text, not by {value!r}")
+
+
+def _text(text: "Any") -> list[str]:
+    if not isinstance(text, str):
+        raise SettingError(f"a choice is between texts, not {text!r}")
+    return cells_of(text)

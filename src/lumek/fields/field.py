@@ -1,0 +1,169 @@
+"""What all fields have in common: how they take a value, what stands for one that cannot be trusted, and their slots.
+
+A value is anything: a number, a reading with its `flaw`, text, None. The rules for flaws are here:
+a flaw that the reading has counts; None is missing; what is no finite number is invalid; a field's own limits make a
+good value under or over. Its word stands for each; a word that is "" lets the field show what it can.
+"""
+
+from lumek.core.geometry import is_whole
+from lumek.core.layout import aligned
+from lumek.core.numbers import is_number
+from lumek.core.text import cells_of
+from lumek.errors import SettingError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+    from typing import Any
+
+    from lumek.core.glyph import Glyph
+
+    Content = str | Glyph
+    Group = tuple[Sequence[Content] | None, int]
+
+WORDS = {"missing": "--", "invalid": "??", "under": "under", "over": "over", "stale": "old"}
+"""Flaw: the word that stands for a value that has it."""
+
+MARKS = {"missing": "-", "invalid": "?", "under": "<", "over": ">", "stale": "~"}
+"""What fills a place that is too small for the word."""
+
+UNKNOWN = "missing", "invalid", "stale"
+"""Flaws with which nobody knows how much it is now; one that is under or over is known to be at least so far."""
+
+
+class Moment:
+    """When something is shown.
+
+    seconds: since any moment; they never jump. unix: seconds since 1970 UTC. local: year, month (1 to 12), day, hour,
+    minute, second, weekday (0 is Monday), day of the year, as `time.localtime` gives them.
+    """
+
+    def __init__(
+        self, seconds: float = 0.0, unix: float = 0.0, local: "Sequence[int]" = (2000, 1, 1, 0, 0, 0, 5, 1)
+    ) -> None:
+        self.seconds = seconds
+        self.unix = unix
+        self.local = local
+
+
+NO_MOMENT = Moment()
+
+
+class Field:
+    """Something on a face. Calling it with a value, and the moment if it matters, gives what is assigned to a place.
+
+    of: what it shows on a face: the name of a probe, or an expression. words: what stands for a value that cannot be
+    trusted, by its flaw ("missing", "invalid", "under", "over", "stale"); those that are not given are as usual.
+    Raises SettingError for settings that cannot be.
+    """
+
+    kind = "field"
+    """What it is, in a file and in errors."""
+
+    def __init__(self, of: str = "", words: "Mapping[str, str] | None" = None) -> None:
+        if not isinstance(of, str):
+            raise SettingError(f"a {self.kind} shows a probe, given by its name, or an expression as text, not {of!r}")
+        self.of = of
+        self.words = dict(WORDS)
+        for flaw, word in (words or {}).items():
+            if flaw not in WORDS:
+                raise SettingError(f"there is no flaw {flaw!r} to have a word: flaws are {', '.join(sorted(WORDS))}")
+            if not isinstance(word, str):
+                raise SettingError(f"the word for {flaw} is text, not {word!r}")
+            cells_of(word)
+            self.words[flaw] = word
+
+    def __call__(self, value: "Any" = None, now: Moment = NO_MOMENT) -> "Field":
+        """Take a value. Returns itself, to be assigned to a place."""
+        self.take(value, now)
+        return self
+
+    def take(self, value: "Any", now: Moment) -> None:
+        """Take a value, which is shown from now on."""
+        raise NotImplementedError
+
+    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+        """What it shows in a place of so many rows and columns: characters and glyphs, row by row."""
+        raise NotImplementedError
+
+    def groups(self, rows: int, columns: int) -> "list[list[Group]]":
+        """What it may show, for the slots that it may need.
+
+        Several alternatives, of which one is seen at a time. Each consists of groups: (contents, how many different
+        ones of them are seen at once at most); contents are None for drawings that nobody can tell before.
+        """
+        raise NotImplementedError
+
+    def check(self, rows: int, columns: int) -> None:
+        """Raise SettingError for a place that it cannot be put in."""
+
+    def laid_out(self, rows: int, columns: int, leftward: bool = False) -> "list[list[Any]]":
+        """Its cells; called by the panel to which it is assigned."""
+        return self.cells(rows, columns)
+
+    def word_groups(self, columns: int) -> "list[list[Group]]":
+        """The alternatives in which a word stands for the value."""
+        return [[text_group(self.word(flaw, columns))] for flaw in WORDS if self.words[flaw]]
+
+    def word(self, flaw: str, columns: int) -> str:
+        """What stands for a value with a flaw, at most so many cells; "" when the field shows what it can."""
+        word = self.words[flaw]
+        return word if len(cells_of(word)) <= columns else MARKS[flaw] * columns
+
+
+def flaw_of(value: "Any", low: float | None = None, high: float | None = None) -> str | None:
+    """Why a value is not to be trusted, or None. low, high: outside of these a good one is under or over."""
+    flaw: str | None = getattr(value, "flaw", None)
+    if flaw in WORDS:
+        return flaw
+    if value is None:
+        return "missing"
+    number = isinstance(value, bool) or is_number(value)
+    if not number or value != value or value in (float("inf"), float("-inf")):
+        return "invalid"
+    if low is not None and value < low:
+        return "under"
+    if high is not None and value > high:
+        return "over"
+    return None
+
+
+def time_of(value: "Any", now: Moment) -> float:
+    """When a value was as it is, in seconds: the time of a reading and its age, else the moment."""
+    time = getattr(value, "time", None)
+    return now.seconds if time is None else time + (value.age_s if getattr(value, "flaw", None) == "stale" else 0.0)
+
+
+def text_group(text: "Sequence[Content]") -> "Group":
+    """The group of what stands in a text, all of it at once."""
+    contents = cells_of(text) if isinstance(text, str) else list(text)
+    return contents, len(contents)
+
+
+def in_middle(line: "list[Any]", rows: int, columns: int, side: str = "centre") -> "list[list[Any]]":
+    """A line in the middle row of a place (the upper of two), the rest blank."""
+    lines = [[" "] * columns for _ in range(rows)]
+    lines[(rows - 1) // 2] = aligned(line[:columns], columns, side)
+    return lines
+
+
+def whole(what: str, value: "Any", least: int) -> int:
+    """A setting that is a whole number. Raises SettingError for anything else, and for one that is too small."""
+    if not is_whole(value) or value < least:
+        raise SettingError(f"{what} is a whole number from {least}, not {value!r}")
+    return int(value)
+
+
+def finite(what: str, value: "Any") -> float:
+    """A setting that is a number. Raises SettingError for anything else."""
+    if not is_number(value) or value != value or value in (float("inf"), float("-inf")):
+        raise SettingError(f"{what} is a number, not {value!r}")
+    return float(value)
+
+
+def span(low: "Any", high: "Any") -> tuple[float, float]:
+    """Two settings that are a range. Raises SettingError unless low is below high."""
+    low, high = finite("low", low), finite("high", high)
+    if not low < high:
+        raise SettingError(f"low is below high, not {low:g} and {high:g}")
+    return low, high

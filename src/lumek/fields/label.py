@@ -1,0 +1,75 @@
+"""A text that stays, or the words of a probe."""
+
+from lumek.core.layout import SIDES, Text
+from lumek.errors import SettingError
+from lumek.fields.field import Field, flaw_of, text_group
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+    from typing import Any
+
+    from lumek.fields.field import Group, Moment
+
+
+class Label(Field):
+    """A text: one that stays, or, with `of`, what a probe tells in words.
+
+    text: line breaks begin new rows. align: "left", "centre" or "right". wrap: a line that is too long goes on in the
+    next row. of, words: as those of `Field`.
+    """
+
+    kind = "label"
+
+    def __init__(
+        self,
+        text: str = "",
+        of: str = "",
+        align: str = "left",
+        wrap: bool = False,
+        words: "Mapping[str, str] | None" = None,
+    ) -> None:
+        super().__init__(of, words)
+        if align not in SIDES:
+            raise SettingError(f"a label cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
+        self.text = text
+        self._align = align
+        self._wrap = wrap
+        self._given = Text(text, align, wrap)
+
+    def take(self, value: "Any", now: "Moment") -> None:
+        """Show the words of a value from now on; without one its own text."""
+        if value is None and not self.of:
+            return
+        self._given = Text(words_of(value, self.words), self._align, self._wrap)
+
+    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+        """The text, cut at the edges of its place."""
+        return [list(line) for line in self._given.laid_out(rows, columns)]
+
+    def groups(self, rows: int, columns: int) -> "list[list[Group]]":
+        """What the text needs; what a probe tells is not known before, and gets the slots that are left."""
+        return [[text_group(line) for line in self.cells(rows, columns)]]
+
+
+def words_of(value: "Any", words: "Mapping[str, str]") -> str:
+    """What a value says in words: text as it is, a number as it is written, or the word for its flaw."""
+    if isinstance(value, str):
+        return _plain(value)
+    text = getattr(value, "text", None)
+    flaw = flaw_of(value)
+    if text is not None and flaw in (None, "invalid"):
+        return _plain(text)
+    if flaw and words[flaw]:
+        return words[flaw]
+    if text is not None:
+        return _plain(text)
+    unit = getattr(value, "unit", "")
+    return f"{float(value):g}" + (" " + unit if unit else "") if value is not None else ""
+
+
+def _plain(text: str) -> str:
+    """A text from elsewhere, without the characters that cannot stand in a cell."""
+    if text and (min(text) < " " or max(text) >= "\x7f"):
+        text = "".join([one if one == "\n" or (one >= " " and not "\x7f" <= one < "\xa0") else " " for one in text])
+    return text

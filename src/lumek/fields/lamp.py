@@ -1,0 +1,69 @@
+"""A glyph that is lit or not."""
+
+from lumek.core.glyph import Glyph
+from lumek.core.text import cells_of
+from lumek.errors import SettingError
+from lumek.fields.field import MARKS, UNKNOWN, Field, finite, flaw_of, in_middle, text_group
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
+
+    from lumek.fields.field import Group, Moment
+
+
+class Lamp(Field):
+    """One of two signs: lit from `on` on, and dark again when the value is back past `off`.
+
+    on: the value at which it lights. off: below it the lamp goes out, `on` by default; when it is above `on`, the lamp
+    lights at low values: from `on` downwards, until the value is above `off`. The default is for conditions, which are
+    1 or 0. lit, dark: what is shown, text or a Glyph. unknown: what is shown when the value is missing, invalid or
+    stale. of: as that of `Field`.
+    """
+
+    kind = "lamp"
+
+    def __init__(
+        self,
+        of: str = "",
+        on: float = 0.5,
+        off: float | None = None,
+        lit: "str | Glyph" = "●",
+        dark: "str | Glyph" = "○",
+        unknown: "str | Glyph" = MARKS["invalid"],
+    ) -> None:
+        super().__init__(of)
+        self._on = finite("on", on)
+        self._off = self._on if off is None else finite("off", off)
+        self._signs = {True: _sign("lit", lit), False: _sign("dark", dark), None: _sign("unknown", unknown)}
+        self._is_lit: bool | None = None
+
+    def take(self, value: "Any", now: "Moment") -> None:
+        """Light it, or not, from now on."""
+        if flaw_of(value) in UNKNOWN:
+            self._is_lit = None
+        elif self._off > self._on:
+            self._is_lit = value <= self._on or (self._is_lit is True and value <= self._off)
+        else:
+            self._is_lit = value >= self._on or (self._is_lit is True and value >= self._off)
+
+    @property
+    def is_lit(self) -> bool | None:
+        """Whether it is lit; None when nobody knows."""
+        return self._is_lit
+
+    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+        """The sign, in the middle row."""
+        return in_middle(self._signs[self._is_lit], rows, columns)
+
+    def groups(self, rows: int, columns: int) -> "list[list[Group]]":
+        """What each of the signs needs."""
+        return [[text_group(sign)] for sign in self._signs.values()]
+
+
+def _sign(what: str, sign: "str | Glyph") -> "list[str | Glyph]":
+    if isinstance(sign, Glyph):
+        return [sign]
+    if isinstance(sign, str):
+        return list(cells_of(sign))
+    raise SettingError(f"{what} is text or a Glyph, not {sign!r}")

@@ -1,0 +1,68 @@
+"""Text that moves through its place."""
+
+from lumek.core.text import cells_of
+from lumek.errors import SettingError
+from lumek.fields.field import Field, finite, in_middle, whole
+from lumek.fields.label import words_of
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+    from typing import Any
+
+    from lumek.fields.field import Group, Moment
+
+
+class Ticker(Field):
+    """A text that moves to the left through its place, around and around; one that fits stands still.
+
+    text: what is shown, unless `of` names a probe that tells it in words. cells_per_s: how fast it moves. gap: blank
+    cells between its end and its beginning. of, words: as those of `Field`. A new text begins at its beginning.
+    """
+
+    kind = "ticker"
+
+    def __init__(
+        self,
+        text: str = "",
+        of: str = "",
+        cells_per_s: float = 3.0,
+        gap: int = 3,
+        words: "Mapping[str, str] | None" = None,
+    ) -> None:
+        super().__init__(of, words)
+        if not isinstance(text, str):
+            raise SettingError(f"a ticker shows text, not {text!r}")
+        self._per_s = finite("cells_per_s", cells_per_s)
+        if self._per_s <= 0:
+            raise SettingError(f"cells_per_s is above 0, not {cells_per_s!r}")
+        self._gap = whole("gap", gap, 1)
+        self._text = text.replace("\n", " ")
+        self._cells = cells_of(self._text)
+        self._began: float | None = None
+        self._moved = 0
+
+    def take(self, value: "Any", now: "Moment") -> None:
+        """Move on to where it is now, with the words of a value if it is of one."""
+        if self.of or value is not None:
+            text = words_of(value, self.words).replace("\n", " ")
+            if text != self._text:
+                self._text, self._cells, self._began = text, cells_of(text), None
+        if self._began is None:
+            self._began = now.seconds
+        self._moved = int((now.seconds - self._began) * self._per_s + 1e-6)
+
+    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+        """The part of the text that is seen now, in the middle row."""
+        if len(self._cells) <= columns:
+            return in_middle(self._cells, rows, columns, "left")
+        ring = self._cells + [" "] * self._gap
+        return in_middle([ring[(self._moved + at) % len(ring)] for at in range(columns)], rows, columns)
+
+    def groups(self, rows: int, columns: int) -> "list[list[Group]]":
+        """The letters of its own text, as many as are seen at once; those of a probe get the slots that are left."""
+        ring = (self._cells + [" "] * self._gap) * 2
+        length = len(self._cells) + self._gap
+        if len(self._cells) <= columns:
+            return [[(self._cells, len(self._cells))]]
+        return [[(ring[at : at + columns], columns)] for at in range(length)]

@@ -1,0 +1,152 @@
+"""A graph of the last readings: five columns of dots a cell, eight heights."""
+
+import math
+
+from lumek.core.glyph import COLUMNS, ROWS, Glyph
+from lumek.core.layout import aligned
+from lumek.core.numbers import number
+from lumek.core.text import cells_of
+from lumek.errors import SettingError
+from lumek.fields.field import UNKNOWN, Field, finite, flaw_of, span, text_group, time_of, whole
+from lumek.fields.scale import round_limits
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
+
+    from lumek.core.glyph import Glyph as Drawing
+    from lumek.fields.field import Group, Moment
+
+MOST = 40 * COLUMNS
+"""Columns of dots that are remembered: those of the widest panel."""
+
+
+class Trend(Field):
+    """A graph of the last readings, the newest on the right.
+
+    every_s: seconds that a column of dots stands for, which shows the mean of what came in them; by default each new
+    reading has a column. low, high: what the lowest and the highest dot stand for; what is beyond is drawn at the edge.
+    Without them the scale follows what is seen, between round numbers. filled: light the dots below, too. limits: so
+    many cells show low and high: to the right of the graph, high above low; in one row low is on its left.
+
+    A reading that is missing, invalid or stale is a gap. A place of n cells may need n slots, without its limits.
+    """
+
+    kind = "trend"
+
+    def __init__(
+        self,
+        of: str = "",
+        low: float | None = None,
+        high: float | None = None,
+        every_s: float | None = None,
+        filled: bool = False,
+        limits: int = 0,
+    ) -> None:
+        super().__init__(of)
+        if (low is None) != (high is None):
+            raise SettingError("low and high are given both, or neither for a scale that follows what is seen")
+        self._fixed = None if low is None else span(low, high)
+        self._every_s = None if every_s is None else finite("every_s", every_s)
+        if self._every_s is not None and self._every_s <= 0:
+            raise SettingError(f"every_s is above 0, not {self._every_s:g}")
+        self._filled = filled
+        self._limits = whole("limits", limits, 0)
+        self._columns: list[float | None] = []
+        self._mean = 0.0, 0
+        self._key: Any = None
+        self._at: int | None = None
+
+    def take(self, value: "Any", now: "Moment") -> None:
+        """Take a reading in; the same one again changes nothing."""
+        key = (value.time, value.flaw) if hasattr(value, "time") else None
+        again = key is not None and key == self._key
+        self._key = key
+        begun = 0 if again else 1
+        if self._every_s is not None:
+            at = math.floor(time_of(value, now) / self._every_s)
+            begun = 1 if self._at is None or at < self._at else min(MOST, at - self._at)
+            self._at = at
+        if begun:
+            self._columns = (self._columns + [None] * begun)[-MOST:]
+            self._mean = 0.0, 0
+        if not again and flaw_of(value) not in UNKNOWN:
+            total, count = self._mean
+            self._mean = total + float(value), count + 1
+            self._columns[-1] = self._mean[0] / self._mean[1]
+
+    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+        """The graph, and its limits if they are asked for."""
+        width = self._width(rows, columns)
+        seen = self._columns[-width * COLUMNS :]
+        low, high = self._scale(seen)
+        unseen: list[float | None] = [None] * (width * COLUMNS - len(seen))
+        lines = self._graph(unseen + seen, low, high, rows)
+        if not self._limits:
+            return lines
+        shown = [value for value in seen if value is not None] or self._fixed
+        texts = [cells_of(number(limit, self._limits)) if shown else [" "] * self._limits for limit in (low, high)]
+        if rows == 1:
+            return [texts[0] + lines[0] + aligned(_unpadded(texts[1]), self._limits, "left")]
+        beside = [texts[1]] + [[" "] * self._limits] * (rows - 2) + [texts[0]]
+        return [lines[row] + beside[row] for row in range(rows)]
+
+    def groups(self, rows: int, columns: int) -> "list[list[Group]]":
+        """A drawing for each cell of the graph."""
+        return [[(None, rows * self._width(rows, columns)), text_group("-" if self._limits else "")]]
+
+    def check(self, rows: int, columns: int) -> None:
+        """Raise SettingError when the limits leave no cell for the graph."""
+        if self._width(rows, columns) < 1:
+            raise SettingError(f"limits of {self._limits} cells leave no room for the graph in {columns} columns")
+
+    def _width(self, rows: int, columns: int) -> int:
+        """Cells of the graph in a row."""
+        return columns - self._limits * (2 if rows == 1 else 1)
+
+    def _scale(self, seen: "list[float | None]") -> tuple[float, float]:
+        values = [value for value in seen if value is not None]
+        if self._fixed is not None or not values:
+            return self._fixed or (0.0, 1.0)
+        return round_limits(min(values), max(values))
+
+    def _graph(self, values: "list[float | None]", low: float, high: float, rows: int) -> "list[list[Drawing | str]]":
+        heights = [None if value is None else height_of(value, low, high, rows * ROWS) for value in values]
+        lines: list[list[Glyph | str]] = []
+        for row in range(rows):
+            floor = (rows - 1 - row) * ROWS
+            line: list[Glyph | str] = []
+            for first in range(0, len(heights), COLUMNS):
+                dots = [0] * ROWS
+                for column in range(COLUMNS):
+                    bottom, top = self._lit(heights, first + column)
+                    for height in range(max(bottom, floor), min(top, floor + ROWS - 1) + 1):
+                        dots[ROWS - 1 - height + floor] |= 1 << COLUMNS - 1 - column
+                line.append(Glyph(dots) if any(dots) else " ")
+            lines.append(line)
+        return lines
+
+    def _lit(self, heights: "list[int | None]", at: int) -> tuple[int, int]:
+        """The lowest and the highest lit dot of a column: its value, and the way to the one before; none in a gap."""
+        height = heights[at]
+        if height is None:
+            return 0, -1
+        if self._filled:
+            return 0, height
+        before = heights[at - 1] if at else None
+        if before is None or before == height:
+            return height, height
+        return (before + 1, height) if before < height else (height, before - 1)
+
+
+def height_of(value: float, low: float, high: float, dots: int) -> int:
+    """The dot, from 0 at the bottom, that is nearest to a value; of two the higher one."""
+    if not low < value < high:
+        return dots - 1 if value >= high else 0
+    return int((value - low) / (high - low) * (dots - 1) + 0.5)
+
+
+def _unpadded(line: "list[str]") -> "list[str]":
+    while line and line[0] == " ":
+        line = line[1:]
+    return line
