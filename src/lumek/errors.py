@@ -57,6 +57,10 @@ class HookupError(LumekError, also.ValueError):
     """A description of wiring that cannot be right: a role, line or address."""
 
 
+class FaceError(LumekError, also.ValueError):
+    """A face, a deck or their file that cannot be right: a place, a probe, an expression, too few slots."""
+
+
 class CheckError(HookupError):
     """A check of a hookup says that it cannot be driven."""
 

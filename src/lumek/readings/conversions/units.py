@@ -13,6 +13,9 @@ from lumek.readings.reading import Reading
 
 ANGLES = {"radian", "degree", "revolution", "turn", "arcminute", "arcsecond", "grade"}
 
+LONGEST = 60
+POWER = r"\s*(?:\*\*|\^)\s*[-+]?\d\d?(?!\d)"
+
 
 @overload
 def in_unit(value: Reading, to: str, unit: str | None = None) -> Reading: ...
@@ -63,6 +66,12 @@ def _counted(unit: Any) -> str:
 @cache
 def _parsed(unit: str) -> Any:
     registry = _registry()
+    others = re.sub(POWER, " ", str(unit))
+    if len(str(unit)) > LONGEST or re.search(POWER + POWER, str(unit)) or re.search(r"\*\*|\^|\b\d\d+", others):
+        # pint computes with numbers as Python does: 9**9**9**9 would never end.
+        raise SettingError(
+            f"{str(unit)[:LONGEST]!r} is no unit: powers have at most two digits, and no number stands alone"
+        )
     try:
         return registry.Unit(unit)
     except Exception as problem:
