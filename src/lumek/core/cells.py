@@ -148,6 +148,11 @@ class Cells:
         self._ranks[character] = rank
         self._look_again(character)
 
+    def rows_of(self, content: "Content") -> bytes | None:
+        """The drawing for which a content needs a slot, or None when it needs none."""
+        rows: bytes | None = (self._looks.get(content) or self._found(content)).rows
+        return rows
+
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
         """{(row, column): (written, shown)} of the cells that show something else than what was written."""
         found = {}

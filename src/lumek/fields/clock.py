@@ -1,6 +1,5 @@
 """Clock, date, and the time that is left."""
 
-from lumek.core.geometry import is_whole
 from lumek.core.layout import SIDES
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
@@ -35,6 +34,7 @@ class Clock(Field):
     """
 
     kind = "clock"
+    shows_time = True
 
     def __init__(
         self,
@@ -212,8 +212,3 @@ def _seconds_of_day(text: str) -> int:
         if hour < 24 and minute < 60 and second < 60:
             return hour * 3600 + minute * 60 + second
     raise SettingError(f"until is a time of the day, as '18:00', or seconds since 1970 UTC, not {text!r}")
-
-
-def time_text(form: str, value: "Any", now: "Moment") -> str:
-    """The time of a value that is a time tuple, else of the moment."""
-    return formatted(form, value if isinstance(value, (tuple, list)) and is_whole(value[0]) else now.local)

@@ -60,6 +60,9 @@ class Field:
     kind = "field"
     """What it is, in a file and in errors."""
 
+    shows_time = False
+    """Whether it takes the time of a reading, as a time tuple, instead of the reading."""
+
     def __init__(self, of: str = "", words: "Mapping[str, str] | None" = None) -> None:
         if not isinstance(of, str):
             raise SettingError(f"a {self.kind} shows a probe, given by its name, or an expression as text, not {of!r}")

@@ -1,6 +1,7 @@
 """A text that stays, or the words of a probe."""
 
 from lumek.core.layout import SIDES, Text
+from lumek.core.text import LINE_BREAKS
 from lumek.errors import SettingError
 from lumek.fields.field import Field, flaw_of, text_group
 
@@ -69,7 +70,9 @@ def words_of(value: "Any", words: "Mapping[str, str]") -> str:
 
 
 def _plain(text: str) -> str:
-    """A text from elsewhere, without the characters that cannot stand in a cell."""
-    if text and (min(text) < " " or max(text) >= "\x7f"):
-        text = "".join([one if one == "\n" or (one >= " " and not "\x7f" <= one < "\xa0") else " " for one in text])
-    return text
+    """A text from elsewhere: blanks for the characters that cannot stand in a cell, and one kind of line break."""
+    if not text or (min(text) >= " " and max(text) < "\x7f"):
+        return text
+    for line_break in LINE_BREAKS:
+        text = text.replace(line_break, "\n")
+    return "".join([one if one == "\n" or (one >= " " and not "\x7f" <= one < "\xa0") else " " for one in text])

@@ -10,7 +10,7 @@ from lumek.core.glyph import Glyph
 from lumek.core.numbers import number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.clock import time_text
+from lumek.fields.clock import formatted
 from lumek.fields.field import MARKS, NO_MOMENT, Field, finite, flaw_of, in_middle, text_group
 
 TYPE_CHECKING = False
@@ -93,22 +93,24 @@ class Tall(Field):
         number(0, 20, decimals, align=align)  # complains of what cannot be
         self._align = align
         self._time = time
+        self.shows_time = bool(time)
         self._value: Any = None
         self._text = ""
         if time:
-            self.take(None, NO_MOMENT)
+            self.take(NO_MOMENT.local, NO_MOMENT)
 
     def take(self, value: "Any", now: "Moment") -> None:
         """Show a number, or the time, from now on."""
         self._value = int(value) if isinstance(value, bool) else value
-        if self._time:
-            self._text = time_text(self._time, value, now)
+        self._text = ""
+        if self._time and (not self.of or isinstance(value, (tuple, list))):
+            self._text = formatted(self._time, value if self.of else now.local)
             if not _is_tall(self._text):
                 raise SettingError(f"tall digits cannot show {self._text!r}: they have 0 to 9, '-', '.' and ':'")
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """The digits, or the word for a flaw in the middle row."""
-        if self._time:
+        if self._text:
             return self._drawn(self._text, [], rows, columns)
         flaw = flaw_of(self._value, self._low, self._high)
         word = self.word(flaw, columns) if flaw else ""
@@ -128,7 +130,7 @@ class Tall(Field):
         if rows not in DRAWINGS:
             return []
         digits = [(DRAWINGS[rows], len(DRAWINGS[rows])), text_group(self._unit)]
-        return [digits, *(self.word_groups(columns) if not self._time else [])]
+        return [digits, *(self.word_groups(columns) if self.of else [])]
 
     def check(self, rows: int, columns: int) -> None:
         """Raise SettingError for a place that is not two to four rows high, or too narrow for a digit."""

@@ -1,0 +1,45 @@
+"""Faces: fields laid out on a panel, decks of faces that take turns, their file, and the loop that runs them.
+
+    face = Face("16x2")
+    face[0] = Number("weight", unit=" kg")
+    face[1] = Bar("weight", low=30, high=50)
+    run(simulate("16x2"), face, [SimulatedProbe("weight", 41.4, swing=5, period_s=60)])
+
+`lumek.faces.file.load` reads the same from a file.
+"""
+
+from collections.abc import Iterable
+
+from lumek.faces.deck import Deck
+from lumek.faces.expression import Expression
+from lumek.faces.face import Face
+from lumek.faces.show import Show, Stand
+from lumek.panel import Panel
+from lumek.readings.poller import Poller
+from lumek.readings.probe import Polled
+
+__all__ = ["Deck", "Expression", "Face", "Show", "Stand", "run"]
+
+
+def run(
+    panel: Panel,
+    faces: "Deck | Face",
+    probes: Iterable[Polled],
+    seconds: float | None = None,
+    *,
+    every_s: float = 0.5,
+    refresh_hz: float = 5.0,
+    zone: str | None = None,
+) -> None:
+    """Show a face, or a deck of them, until the program is stopped, or for so many seconds.
+
+    probes: polled every_s seconds, and closed at the end. refresh_hz and zone: as those of `Show`, which is for several
+    panels. Raises FaceError for faces that name other probes or do not fit the panel. When it ends, by Ctrl-C too,
+    the panel is left as the deck says.
+    """
+    deck = faces if isinstance(faces, Deck) else Deck([faces])
+    with (
+        Poller(probes, every_s) as poller,
+        Show([Stand("", deck, [panel])], poller, refresh_hz=refresh_hz, zone=zone) as show,
+    ):
+        show.run(seconds)

@@ -1,0 +1,84 @@
+"""A deck: faces that take turns on a panel."""
+
+from collections.abc import Iterator, Mapping, Sequence
+
+from lumek.errors import FaceError
+from lumek.faces.face import Face
+from lumek.panel import Panel
+from lumek.readings.reading import Reading
+from lumek.readings.settings import positive
+
+
+class Deck:
+    """Faces of one panel that take turns: those whose condition holds, each for its time.
+
+    A face with `alarm` takes the place of all others while that holds; several of them take turns. A face with `start`
+    is shown first, until the first readings are in.
+
+    faces: of one size, with different names. page_s: seconds that each stands, unless it says so itself. farewell: what
+    the panel is left with at the end: text, "" for a blank panel; None leaves it as it is.
+    Raises FaceError for faces that do not go together.
+    """
+
+    def __init__(self, faces: Sequence[Face], page_s: float = 4.0, farewell: str | None = None) -> None:
+        self.faces = list(faces)
+        self.page_s = positive(page_s, "page_s")
+        self.farewell = farewell
+        if not self.faces:
+            raise FaceError("a deck needs one face at least")
+        names = [face.name for face in self.faces]
+        if twice := {name for name in names if names.count(name) > 1}:
+            raise FaceError(f"a deck has one face of each name, not several {sorted(twice)[0]!r}")
+        if len({face.size for face in self.faces}) > 1:
+            raise FaceError(f"the faces of a deck are of one size, not {', '.join(face.size for face in self.faces)}")
+        if all(face.alarm or face.start for face in self.faces):
+            raise FaceError("a deck needs a face besides those for alarms and for the start")
+        self._now: Face | None = None
+        self._since = 0.0
+        self._began: float | None = None
+        self._interrupted: Face | None = None
+
+    def __iter__(self) -> Iterator[Face]:
+        return iter(self.faces)
+
+    def check(self, panel: Panel) -> None:
+        """Raise FaceError when a face does not fit the panel."""
+        for face in self.faces:
+            face.check(panel)
+
+    def bind(self, names: list[str]) -> None:
+        """Say which probes there are. Raises FaceError for a field or condition that names another one."""
+        for face in self.faces:
+            face.bind(names)
+
+    def turn(self, seconds: float, readings: Mapping[str, Reading], ready: bool) -> Face | None:
+        """The face that is to be seen at a time; None when the condition of none holds.
+
+        seconds: they never go back. ready: whether the first readings are in.
+        """
+        self._began = seconds if self._began is None else self._began
+        starts = [face for face in self.faces if face.start]
+        if starts and seconds - self._began >= sum(face.seconds or 0 for face in starts) and ready:
+            starts = []
+        turns = starts or self._taking_turns(readings)
+        now = self._now
+        if now is None or now not in turns or seconds - self._since >= (now.seconds or self.page_s):
+            if now is not None and now.alarm and not (turns and turns[0].alarm):
+                now = self._interrupted
+            self._interrupted = self._interrupted if now is not None and now.alarm else now
+            self._now, self._since = self._after(now, turns), seconds
+        return self._now
+
+    def _taking_turns(self, readings: Mapping[str, Reading]) -> list[Face]:
+        """The faces among which one is to be seen after the start."""
+        if alarms := [face for face in self.faces if face.alarm and face.holds(face.alarm, readings)]:
+            return alarms
+        others = [face for face in self.faces if not face.alarm and not face.start]
+        return [face for face in others if not face.only or face.holds(face.only, readings)]
+
+    def _after(self, now: Face | None, turns: list[Face]) -> Face | None:
+        """The next of those that take turns, in the order of the deck, after the one that is seen."""
+        if not turns:
+            return None
+        place = self.faces.index(now) if now is not None else -1
+        return min(turns, key=lambda face: (self.faces.index(face) - place - 1) % len(self.faces))

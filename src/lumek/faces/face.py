@@ -1,0 +1,204 @@
+"""A face: fields laid out on a panel."""
+
+from collections.abc import Callable, Mapping, Sequence
+from time import localtime
+from typing import Any, NamedTuple
+
+from lumek.core.geometry import Geometry
+from lumek.core.slots import COUNT
+from lumek.errors import FaceError, SettingError
+from lumek.faces.expression import Expression
+from lumek.faces.slots import demand, told, worst
+from lumek.fields.field import UNKNOWN, Field, Moment
+from lumek.fields.label import Label
+from lumek.panel import Panel
+from lumek.readings.reading import Reading
+
+FIRST_FOREIGN = "\x80"
+
+Key = int | slice | tuple[int | slice, int | slice]
+
+
+class Placed(NamedTuple):
+    """A field in its place."""
+
+    rows: range
+    columns: range
+    field: Field
+
+    @property
+    def key(self) -> tuple[slice, slice]:
+        """The place, to assign to."""
+        return slice(self.rows[0], self.rows[-1] + 1), slice(self.columns[0], self.columns[-1] + 1)
+
+    @property
+    def stays(self) -> bool:
+        """Whether it is the same all the time."""
+        return isinstance(self.field, Label) and not self.field.of
+
+    def __str__(self) -> str:
+        """What it is and where, for people."""
+        columns, rows = self.columns, self.rows
+        across = f"columns {columns[0]} to {columns[-1]}" if len(columns) > 1 else f"column {columns[0]}"
+        down = f"rows {rows[0]} to {rows[-1]}" if len(rows) > 1 else f"row {rows[0]}"
+        return f"the {self.field.kind} in {down}, {across}"
+
+
+class Face:
+    """A layout of fields, as an array of cells: `face[1, 8:20] = Bar("weight", low=30, high=50)`.
+
+    Text that is assigned is a `Label`. What a field shows is the name of a probe, or an expression of several.
+
+    size: of the panel, "20x4". name: of the face. seconds: how long it stands when several take turns; the deck says it
+    by default. only: a condition; it is left out while that does not hold. alarm: a condition while which it takes the
+    place of those that take turns. start: it is shown from the start until the first readings are in.
+    Raises SizeError for a size that there is not, FaceError for anything else that cannot be.
+    """
+
+    def __init__(
+        self,
+        size: str,
+        name: str = "face",
+        *,
+        seconds: float | None = None,
+        only: str = "",
+        alarm: str = "",
+        start: bool = False,
+    ) -> None:
+        self._geometry = Geometry(size)
+        self.name = name
+        if seconds is not None and not seconds > 0:
+            raise FaceError(f"face {name!r} stands for more than 0 seconds, not for {seconds!r}")
+        if (bool(only) + bool(alarm) + start) > 1:
+            raise FaceError(f"face {name!r} can have one of only, alarm and start")
+        self.seconds = seconds
+        self.only, self.alarm, self.start = only, alarm, start
+        self._placed: list[Placed] = []
+        self._expressions: dict[str, Expression] = {}
+        self._yielding: set[str] | None = None
+
+    def __repr__(self) -> str:
+        return f"<Face {self.name!r} {self.size}: {', '.join(map(str, self._placed)) or 'blank'}>"
+
+    @property
+    def size(self) -> str:
+        """The size of the panels that it is for."""
+        return self._geometry.size
+
+    @property
+    def fields(self) -> list[Placed]:
+        """The fields, in the order in which they were placed."""
+        return list(self._placed)
+
+    def __setitem__(self, key: Key, field: "Field | str") -> None:
+        """Put a field, or a text that stays, in a place.
+
+        Raises PlaceError for a place that the panel does not have, FaceError for one that is taken or that the field
+        cannot have, and for what is neither a field nor text.
+        """
+        span = self._geometry.span
+        if isinstance(key, tuple) and len(key) == 2:
+            rows, columns = span("row", key[0]), span("column", key[1])
+        else:
+            rows, columns = span("row", key), range(self._geometry.columns)
+        if isinstance(field, str):
+            field = Label(field)
+        if not isinstance(field, Field):
+            raise FaceError(f"a face takes fields, such as Bar('weight'), and text, not {field!r}")
+        placed = Placed(rows, columns, field)
+        if not len(rows) or not len(columns):
+            raise FaceError(f"face {self.name!r}: a {field.kind} needs one cell at least")
+        for other in self._placed:
+            if other.field is field:
+                raise FaceError(f"face {self.name!r}: {other} cannot be in a second place: make another")
+            if _meet(rows, other.rows) and _meet(columns, other.columns):
+                raise FaceError(f"face {self.name!r}: {placed} overlaps {other}")
+        try:
+            field.check(len(rows), len(columns))
+        except SettingError as problem:
+            raise FaceError(f"face {self.name!r}: {placed}: {problem}") from None
+        self._placed.append(placed)
+
+    def slots(self, panel: Panel) -> list[tuple[Placed, int]]:
+        """For each field, how many slots it may need on this panel by itself."""
+        return [(placed, self._demand(placed, panel)[1]) for placed in self._placed]
+
+    def check(self, panel: Panel) -> None:
+        """Raise FaceError when the panel has another size, or its eight slots may not do for all fields at once."""
+        if panel.size != self.size:
+            raise FaceError(f"face {self.name!r} is laid out for {self.size}, and the panel is {panel.size}")
+        for controller in range(self._geometry.controllers):
+            there = [placed for placed in self._placed
+                     if any(self._geometry.controller_of(row) == controller for row in placed.rows)]  # fmt: skip
+            demands = [self._demand(placed, panel) for placed in there]
+            need = worst(demands)
+            if need > COUNT:
+                who = told(zip(there, [most for _, most in demands], strict=True))
+                raise FaceError(
+                    f"face {self.name!r} may need {need} slots at once, and the panel has {COUNT}: {who}; make one of "
+                    "them smaller, or move it to another face"
+                )
+
+    def _demand(self, placed: Placed, panel: Panel) -> Any:
+        return demand(placed.field, len(placed.rows), len(placed.columns), panel.glyphs.rows_of)
+
+    def bind(self, names: list[str]) -> None:
+        """Say which probes there are. Raises FaceError for a field or condition that names another one."""
+        texts = {"only": self.only, "alarm": self.alarm} | {str(placed): placed.field.of for placed in self._placed}
+        for what, text in texts.items():
+            if text and text not in names:
+                try:
+                    self._expressions[text] = Expression(text, names)
+                except FaceError as problem:
+                    raise FaceError(f"face {self.name!r}: {what}: {problem}") from None
+
+    def holds(self, condition: str, readings: Mapping[str, Reading]) -> bool:
+        """Whether one of its conditions is known to be true."""
+        return self._value(condition, readings) > 0
+
+    def _value(self, of: str, readings: Mapping[str, Reading]) -> Reading:
+        return readings[of] if of in readings else self._expressions[of].reading(readings, of)
+
+    def draw(
+        self,
+        panels: Sequence[Panel],
+        readings: Mapping[str, Reading],
+        now: Moment,
+        local: Callable[[float], Sequence[int]] = localtime,
+        whole: bool = True,
+    ) -> None:
+        """Show it on panels of its size: all of it, or what may have changed since.
+
+        readings: by name, of all probes of which `bind` was told. local: makes a time tuple of seconds since 1970.
+        """
+        for placed in self._placed:
+            field = placed.field
+            if placed.stays and not whole:
+                continue
+            if not placed.stays:
+                value: Any = self._value(field.of, readings) if field.of else None
+                if isinstance(value, Reading) and value.text is not None:
+                    self._yield(value.text, panels)
+                if field.shows_time and value is not None and value.flaw not in UNKNOWN:
+                    value = tuple(local(value.time))
+                field.take(value, now)
+            for panel in panels:
+                panel[placed.key] = field
+
+    def _yield(self, text: str, panels: Sequence[Panel]) -> None:
+        """Let the characters of a text from elsewhere have a slot only when nothing of the face's own needs it."""
+        if self._yielding is None:
+            self._yielding = {" "}
+            for placed in self._placed:
+                for alternative in placed.field.groups(len(placed.rows), len(placed.columns)):
+                    for contents, _ in alternative:
+                        self._yielding.update(content for content in contents or () if isinstance(content, str))
+        for character in {*text} - self._yielding:
+            self._yielding.add(character)
+            if character >= FIRST_FOREIGN:
+                for panel in panels:
+                    panel.glyphs.prefer(character, -1)
+
+
+def _meet(one: range, other: range) -> bool:
+    return one[0] <= other[-1] and other[0] <= one[-1]

@@ -1,0 +1,160 @@
+"""Decks running on their panels: the loop that draws at its rate, whatever probes and panels do."""
+
+import math
+import threading
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import ExitStack
+from datetime import datetime
+from time import monotonic
+from typing import Self
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from lumek.errors import FaceError, PortError
+from lumek.faces.deck import Deck
+from lumek.faces.face import Face
+from lumek.fields.field import Moment
+from lumek.notice import notice
+from lumek.panel import Panel
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.poller import Poller
+from lumek.readings.reading import Reading
+from lumek.readings.settings import positive
+
+RETRY_S = 1.0
+"""How long a panel that does not answer is left alone."""
+
+
+class Stand:
+    """One deck and the panels that show it: usually one; a real one and its simulated double are alike.
+
+    shown: the face that is seen, once there is one.
+    """
+
+    def __init__(self, name: str, deck: Deck, panels: Sequence[Panel]) -> None:
+        self.name = name
+        self.deck = deck
+        self.panels = list(panels)
+        self.shown: Face | None = None
+        self._again_at: float | None = None
+        self._whole = True
+
+    def draw(
+        self, readings: Mapping[str, Reading], now: Moment, ready: bool, local: Callable[[float], Sequence[int]]
+    ) -> None:
+        """Bring the panels to what they are to show. A panel that does not answer is noted, and tried again."""
+        face = self.deck.turn(now.seconds, readings, ready)
+        if self._again_at is not None and now.seconds < self._again_at:
+            return
+        whole = self._whole or face is not self.shown
+        try:
+            with ExitStack() as stack:
+                for panel in self.panels:
+                    stack.enter_context(panel.together())
+                    if whole:
+                        panel[:] = ""
+                if face is not None:
+                    face.draw(self.panels, readings, now, local, whole)
+                self.shown = face
+        except PortError as problem:
+            if self._again_at is None:
+                notice(f"the panel{self._named} does not answer, and is tried again every {RETRY_S:g} s: {problem}")
+            self._again_at, self._whole = now.seconds + RETRY_S, True
+            return
+        if self._again_at is not None:
+            notice(f"the panel{self._named} answers again")
+        self._again_at, self._whole = None, False
+
+    def leave(self) -> None:
+        """Leave the panels as the deck says."""
+        if self.deck.farewell is not None:
+            try:
+                for panel in self.panels:
+                    panel[:] = self.deck.farewell
+            except PortError as problem:
+                notice(f"the panel{self._named} could not be left as stated: {problem}")
+
+    @property
+    def _named(self) -> str:
+        return f" {self.name!r}" if self.name else ""
+
+
+class Show:
+    """Decks on their panels, fed by a poller: `draw` draws once, `run` draws at a rate until it is stopped.
+
+    stands: decks with their panels. poller: has the readings; its probes are those that faces may name. refresh_hz:
+    drawings a second. start_s: a start face gives way after so many seconds, even if a probe has not answered yet.
+    zone: time zone of clocks, "Europe/Vienna"; the host's by default. clock: the host's by default; with one that is
+    moved by hand call `draw`.
+
+    Raises FaceError for faces that name other probes or do not fit their panel, and for a zone that there is not.
+    """
+
+    def __init__(
+        self,
+        stands: Sequence[Stand],
+        poller: Poller,
+        *,
+        refresh_hz: float = 5.0,
+        start_s: float = 10.0,
+        zone: str | None = None,
+        clock: Clock = HOST_CLOCK,
+    ) -> None:
+        self.stands = list(stands)
+        self.poller = poller
+        self.period_s = 1 / positive(refresh_hz, "refresh_hz")
+        self.start_s = positive(start_s, "start_s", or_zero=True)
+        self._clock = clock
+        self._began = clock.elapsed()
+        self._ended = threading.Event()
+        try:
+            self._zone = None if zone is None else ZoneInfo(zone)
+        except (ZoneInfoNotFoundError, ValueError, OSError):
+            raise FaceError(f"there is no time zone {zone!r}: one is 'UTC', or named as 'Europe/Vienna'") from None
+        for stand in self.stands:
+            stand.deck.bind(list(poller))
+            for panel in stand.panels:
+                stand.deck.check(panel)
+
+    def local(self, unix: float) -> tuple[int, ...]:
+        """A time, in seconds since 1970 UTC, as a time tuple of the zone."""
+        return tuple(datetime.fromtimestamp(unix, self._zone).timetuple()[:8])
+
+    @property
+    def ready(self) -> bool:
+        """Whether every probe has answered once, or has had its time to."""
+        return self._clock.elapsed() - self._began >= self.start_s or self.poller.wait(0)
+
+    def draw(self) -> None:
+        """Draw everything once, as it is now. A panel that does not answer is no error; it is tried again."""
+        unix = self._clock.time()
+        now = Moment(self._clock.elapsed() - self._began, unix, self.local(unix))
+        readings = self.poller.readings()
+        ready = self.ready
+        for stand in self.stands:
+            stand.draw(readings, now, ready, self.local)
+
+    def run(self, seconds: float | None = None, each: Callable[[], object] | None = None) -> None:
+        """Draw at the rate until `stop`, or for so many seconds. each: called after each drawing."""
+        begin = due = monotonic()
+        while not self._ended.is_set() and (seconds is None or due - begin < seconds):
+            self.draw()
+            if each is not None:
+                each()
+            # What is late is left out: the next drawing shows what is then.
+            due += self.period_s * max(1, math.ceil((monotonic() - due) / self.period_s))
+            self._ended.wait(max(0.0, min(due, begin + seconds if seconds is not None else due) - monotonic()))
+
+    def stop(self) -> None:
+        """Let `run` end after the drawing that it is at; from another thread, or when a signal comes."""
+        self._ended.set()
+
+    def leave(self) -> None:
+        """Leave each panel as its deck says."""
+        for stand in self.stands:
+            stand.leave()
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.leave()
