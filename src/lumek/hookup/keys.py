@@ -1,12 +1,12 @@
 """What values a hookup file may hold: their types, what an error says is possible, and what is assumed.
 
-An error quotes the `description` of a key; words in quotes in it are those that are possible.
+See `lumek.hookup.tables` for how an error quotes the `description` of a key.
 """
 
 from pathlib import Path
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, Field
 
 from lumek.core.geometry import SIZES, Geometry
 from lumek.roms import NAMES, rom_named
@@ -60,9 +60,3 @@ def _rom(name: str, folder: Path | None) -> str:
         name = str(folder / name)
     rom_named(name)
     return name
-
-
-class Table(BaseModel):
-    """A table of the file: strict about kinds of values, and about keys that it does not know."""
-
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)

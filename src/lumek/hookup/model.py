@@ -1,6 +1,6 @@
 """The other tables of a hookup file, and all of a panel's together. Whether they can work is for the checks."""
 
-from typing import Annotated, Literal, Self, get_args
+from typing import Annotated, ClassVar, Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
@@ -32,11 +32,11 @@ from lumek.hookup.keys import (
     PinName,
     RomName,
     Size,
-    Table,
     Two,
     Volts,
 )
 from lumek.hookup.maps import BUSES, HEADER_PULLUPS, MODULE_PINS
+from lumek.hookup.tables import Table
 from lumek.hookup.wiring import Backpack, Direct, Register
 
 
@@ -101,6 +101,8 @@ class Contrast(Table):
 
 class Module(Table):
     """[panel], or [panels.NAME]: the module, and how it is hooked up."""
+
+    own_tables: ClassVar[tuple[str, ...]] = ("hookup", "backlight", "contrast")
 
     size: Size = Field(description=SIZE)
     rom: RomName = Field("A00", description="'A00', 'A02', or the path of a ROM file, as 'c40.toml'")

@@ -21,10 +21,10 @@ from lumek.hookup.keys import (
     MapName,
     Number,
     Ohms,
-    Table,
     Two,
 )
 from lumek.hookup.maps import MAPS, USUAL, LineMap
+from lumek.hookup.tables import Table
 from lumek.links.backpack import EXPANDERS
 
 
