@@ -34,6 +34,7 @@ from lumek.readings import (
     SimulatedProbe,
     TcpText,
     kernel_probe,
+    load,
     sensors,
 )
 from lumek.readings.smoothing import MovingMean
@@ -546,7 +547,7 @@ def test_what_a_package_is_missing_for_is_told(monkeypatch: pytest.MonkeyPatch, 
     for module, call, message in (
         ("serial", lambda: SerialText("/dev/ttyUSB0"), r"SerialText needs serial: pip install 'lumek\[serial\]'"),
         ("psutil", lambda: HostProbe("load"), r"HostProbe needs psutil: pip install 'lumek\[readings\]'"),
-        ("pandas", lambda: Replay(tmp_path / "x.csv"), r"a replay needs pandas: pip install 'lumek\[readings\]'"),
+        ("pandas", lambda: load(tmp_path / "x.csv"), r"readings.load needs pandas: pip install 'lumek\[readings\]'"),
     ):
         monkeypatch.setitem(sys.modules, module, None)
         with pytest.raises(PackageError, match=message):

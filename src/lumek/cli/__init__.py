@@ -16,7 +16,7 @@ COMMANDS = {
     "show": "Show text on a panel, simulated or real.",
     "hookup": "Tell, draw and check the wiring that a hookup file describes.",
     "scan": "List who answers on an I2C bus, and which panel that may be.",
-    "run": "List the sensors of this host.",
+    "run": "Show readings on panels, simulated or real, as a file lays them out.",
 }
 """Name of a command, and of its module: what it does. Kept here so that --help loads no command."""
 

@@ -21,6 +21,21 @@ def whole_number(text: str) -> int:
         raise click.BadParameter(f"{text!r} is not a number: write it as 39 or 0x27") from None
 
 
+UNITS = {"": 1.0, "s": 1.0, "min": 60.0, "h": 3600.0}
+
+
+def duration(text: str) -> float:
+    """A time such as 30s, 5min or 2h, in seconds; a usage error for anything else."""
+    number = text.strip().rstrip("abcdefghijklmnopqrstuvwxyz ")
+    try:
+        seconds = float(number) * UNITS[text.strip()[len(number) :].strip()]
+    except (ValueError, KeyError):
+        seconds = 0.0
+    if not 0 < seconds < float("inf"):
+        raise click.BadParameter(f"{text!r} is no time: write it as 30s, 5min or 2h")
+    return seconds
+
+
 def panel_option(function: Function) -> Function:
     """--panel."""
     return click.option("--panel", metavar="NAME", help="One panel of a hookup file that has several.")(function)

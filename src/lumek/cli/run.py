@@ -1,24 +1,55 @@
-"""lumek run: the sensors of this host."""
+"""lumek run: faces of a file on their panels, and the sensors of this host."""
 
-import json
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
-from lumek.errors import CheckError
+from lumek.cli.options import duration, picture_options, written_as
 
 if TYPE_CHECKING:
-    from lumek.readings.probes.kernel import Sensor
-    from lumek.readings.reading import Reading
-
-LIMIT_S = 5.0
-"""How long a sensor may take to answer; a 1-Wire thermometer needs 0.75 s, and they answer one after the other."""
+    from lumek.faces.file import FaceFile
 
 
 @click.command(name="run")
-@click.option("--list-sensors", is_flag=True, help="List the sensors of this host, with what they tell now.")
-@click.option("--json", "as_json", is_flag=True, help="Print it for a program to read.")
+@click.argument("file", type=click.Path(path_type=Path), required=False)
+@click.option("--hookup", type=click.Path(path_type=Path), metavar="FILE", help="The wiring, in another file.")
+@click.option("--twin", "simulated", is_flag=True, help="Simulate the panels, and draw them in the terminal.")
+@click.option("--size", metavar="COLUMNSxROWS", help="Size of a simulated panel, where FILE has no wiring.")
+@click.option("--for", "seconds", type=duration, metavar="TIME", help="End after 30s, 5min or 2h.")
+@click.option("--once", is_flag=True, help="Wait for the first readings, draw once, and end.")
+@click.option(
+    "--speed",
+    type=click.FloatRange(0, min_open=True),
+    default=1.0,
+    metavar="TIMES",
+    help="Give recordings again so many times faster.",
+)
+@click.option("--check", is_flag=True, help="Only read FILE, and tell what it needs.")
+@click.option(
+    "--log",
+    type=click.Path(path_type=Path),
+    callback=written_as(".csv", ".jsonl"),
+    metavar="OUT.csv",
+    help="Append every reading to a log (.csv or .jsonl).",
+)
+@click.option(
+    "--plot",
+    type=click.Path(path_type=Path),
+    callback=written_as(".png", ".svg", ".pdf"),
+    metavar="OUT.png",
+    help="Draw a chart of the readings at the end.",
+)
+@picture_options
+@click.option(
+    "--animate",
+    type=click.Path(path_type=Path),
+    callback=written_as(".gif"),
+    metavar="OUT.gif",
+    help="Write what was seen as a moving picture.",
+)
+@click.option("--list-sensors", is_flag=True, help="List the sensors of this host instead.")
+@click.option("--json", "as_json", is_flag=True, help="Print that list for a program to read.")
 @click.option(
     "--root",
     type=click.Path(path_type=Path),
@@ -26,41 +57,79 @@ LIMIT_S = 5.0
     default=Path("/"),
     help="Where the kernel's file system begins (default /).",
 )
-def command(list_sensors: bool, as_json: bool, root: Path) -> None:
-    """List the sensors of this host.
+def command(
+    file: Path | None,
+    hookup: Path | None,
+    simulated: bool,
+    size: str | None,
+    seconds: float | None,
+    once: bool,
+    speed: float,
+    check: bool,
+    log: Path | None,
+    plot: Path | None,
+    picture: Path | None,
+    scheme: str,
+    animate: Path | None,
+    list_sensors: bool,
+    as_json: bool,
+    root: Path,
+) -> None:
+    """Show the faces of FILE on their panels, until Ctrl-C.
 
-    Sensors are those that a driver of the Linux kernel has: hwmon, IIO and 1-Wire thermometers. The first column is
-    the id by which a program reads one: lumek.readings.kernel_probe("hwmon/cpu_thermal/temp1").
+    The panels are those of the hookup in FILE, or of --hookup; with --twin the same are simulated. docs/faces.md says
+    how FILE is written. With --list-sensors it lists the sensors that drivers of the Linux kernel have: hwmon, IIO and
+    1-Wire thermometers.
 
     \b
+    lumek run hive.toml --twin
+    lumek run hive.toml
+    lumek run hive.toml --check
+    lumek run hive.toml --twin --speed 3600 --for 24s --animate day.gif
+    lumek run hive.toml --log hive.csv
     lumek run --list-sensors
     """  # noqa: D301
-    if not list_sensors:
-        raise click.UsageError("say what to do: lumek run --list-sensors")
-    from lumek.readings.poller import Poller
-    from lumek.readings.probes.kernel import kernel_probe, sensors
+    if list_sensors:
+        from lumek.cli.sensors import list_them
 
-    if not root.is_dir():
-        raise click.BadParameter(f"{root} is no folder", param_hint="--root")
-    found = sensors(root)
-    with Poller([kernel_probe(sensor.id, root=root) for sensor in found], every_s=3600, limit_s=LIMIT_S) as poller:
-        poller.wait(LIMIT_S + 0.1)
-        told = [(sensor, poller[sensor.id]) for sensor in found]
+        if file is not None:
+            raise click.UsageError(f"--list-sensors lists the sensors of this host: leave {file} out")
+        list_them(root, as_json)
+        return
     if as_json:
-        click.echo(json.dumps([as_data(sensor, reading) for sensor, reading in told], indent=2, ensure_ascii=False))
-    elif not found:
-        raise CheckError(
-            f"no sensor is found under {root / 'sys'}: load its driver first (for 1-Wire w1-gpio; for a chip on I2C "
-            "write its name to new_device), and look at dmesg"
-        )
-    width = max((len(sensor.id) for sensor in found), default=0)
-    for sensor, reading in told if not as_json else ():
-        value = f"{reading:.6g} {sensor.unit}".rstrip() if reading.good else f"{reading.flaw}: {reading.cause}"
-        click.echo(f"{sensor.id:{width}}  {value}" + (f"  ({sensor.label})" if sensor.label else ""))
+        raise click.UsageError("--json prints the list of --list-sensors: give that, too")
+    if file is None:
+        raise click.UsageError("say what to show: lumek run FILE, or lumek run --list-sensors")
+    if once and seconds is not None:
+        raise click.UsageError("--once draws once, and --for goes on: leave one out")
+    from lumek.faces.file import read
+
+    faces = read(file, hookup)
+    if size is not None:
+        if faces.hookup is not None:
+            raise click.UsageError(f"--size is said by {faces.hookup.source}: leave it out")
+        faces = faces.of_size(size)
+    if check:
+        tell(faces)
+        return
+    from lumek.cli.running import Outputs, run
+
+    run(faces, simulated, Outputs(log, plot, picture, animate, scheme), seconds, once, speed)
 
 
-def as_data(sensor: "Sensor", reading: "Reading") -> dict[str, object]:
-    """What is told of a sensor, for a program."""
-    value = None if reading != reading else float(reading)
-    return {"id": sensor.id, "label": sensor.label, "unit": sensor.unit, "value": value, "flaw": reading.flaw,
-            "cause": reading.cause or None}  # fmt: skip
+def tell(faces: "FaceFile") -> None:
+    """What a file needs: its faces with their slots, and its probes."""
+    from lumek.core.slots import COUNT
+
+    panels = faces.attach(twin=True)
+    decks = faces.decks({name: panel.size for name, panel in panels.items()})
+    width = max(len(face.name) for deck in decks.values() for face in deck)
+    for name, deck in decks.items():
+        deck.check(panels[name])
+        click.echo(f"{f'panel {name}' if name else 'the panel'}, {deck.faces[0].size}")
+        for face in deck:
+            when = "at the start" if face.start else f"alarm {face.alarm}" if face.alarm else (
+                f"only {face.only}" if face.only else "")  # fmt: skip
+            need = face.needs(panels[name])
+            click.echo(f"  {face.name:{width}}  {len(face.fields):2} fields, {need} of {COUNT} slots  {when}".rstrip())
+    click.echo(f"{len(faces.probes)} probes: {', '.join(faces.probes) or 'none'}")

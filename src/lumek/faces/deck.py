@@ -36,6 +36,7 @@ class Deck:
         self._now: Face | None = None
         self._since = 0.0
         self._began: float | None = None
+        self._starts = [face for face in self.faces if face.start]
         self._interrupted: Face | None = None
 
     def __iter__(self) -> Iterator[Face]:
@@ -51,16 +52,19 @@ class Deck:
         for face in self.faces:
             face.bind(names)
 
+    def skip_start(self) -> None:
+        """Leave out the faces that are for the start."""
+        self._starts = []
+
     def turn(self, seconds: float, readings: Mapping[str, Reading], ready: bool) -> Face | None:
         """The face that is to be seen at a time; None when the condition of none holds.
 
         seconds: they never go back. ready: whether the first readings are in.
         """
         self._began = seconds if self._began is None else self._began
-        starts = [face for face in self.faces if face.start]
-        if starts and seconds - self._began >= sum(face.seconds or 0 for face in starts) and ready:
-            starts = []
-        turns = starts or self._taking_turns(readings)
+        if ready and seconds - self._began >= sum(face.seconds or 0 for face in self._starts):
+            self._starts = []
+        turns = self._starts or self._taking_turns(readings)
         now = self._now
         if now is None or now not in turns or seconds - self._since >= (now.seconds or self.page_s):
             if now is not None and now.alarm and not (turns and turns[0].alarm):

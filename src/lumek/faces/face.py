@@ -1,14 +1,15 @@
 """A face: fields laid out on a panel."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from time import localtime
 from typing import Any, NamedTuple
 
 from lumek.core.geometry import Geometry
 from lumek.core.slots import COUNT
+from lumek.core.text import lines_of
 from lumek.errors import FaceError, SettingError
 from lumek.faces.expression import Expression
-from lumek.faces.slots import demand, told, worst
+from lumek.faces.slots import demand, worst
 from lumek.fields.field import UNKNOWN, Field, Moment
 from lumek.fields.label import Label
 from lumek.panel import Panel
@@ -119,6 +120,30 @@ class Face:
             raise FaceError(f"face {self.name!r}: {placed}: {problem}") from None
         self._placed.append(placed)
 
+    def label(self, text: str) -> None:
+        """Write labels: a text for the whole panel, in which cells of fields are blank. Call it after placing these.
+
+        Raises FaceError for text that is too large, or that lies under a field.
+        """
+        lines = lines_of(text.strip("\n"))
+        rows, columns = self._geometry.rows, self._geometry.columns
+        if len(lines) > rows:
+            raise FaceError(f"face {self.name!r}: the text has {len(lines)} rows, and the panel has {rows}")
+        taken = {(row, column): placed for placed in self._placed for row in placed.rows for column in placed.columns}
+        for row, line in enumerate(lines):
+            if len(line) > columns:
+                raise FaceError(f"face {self.name!r}: row {row} of the text has {len(line)} cells, not {columns}")
+            for column, cell in enumerate(line):
+                if cell != " " and (row, column) in taken:
+                    raise FaceError(
+                        f"face {self.name!r}: {cell!r} of the text, in row {row}, column {column}, lies under "
+                        f"{taken[row, column]}"
+                    )
+            for begin, end in _runs([(row, column) in taken for column in range(columns)]):
+                words = "".join(line[begin:end])
+                if words.strip(" "):
+                    self[row, begin:end] = words
+
     def slots(self, panel: Panel) -> list[tuple[Placed, int]]:
         """For each field, how many slots it may need on this panel by itself."""
         return [(placed, self._demand(placed, panel)[1]) for placed in self._placed]
@@ -127,17 +152,19 @@ class Face:
         """Raise FaceError when the panel has another size, or its eight slots may not do for all fields at once."""
         if panel.size != self.size:
             raise FaceError(f"face {self.name!r} is laid out for {self.size}, and the panel is {panel.size}")
-        for controller in range(self._geometry.controllers):
-            there = [placed for placed in self._placed
-                     if any(self._geometry.controller_of(row) == controller for row in placed.rows)]  # fmt: skip
-            demands = [self._demand(placed, panel) for placed in there]
-            need = worst(demands)
-            if need > COUNT:
-                who = told(zip(there, [most for _, most in demands], strict=True))
-                raise FaceError(
-                    f"face {self.name!r} may need {need} slots at once, and the panel has {COUNT}: {who}; make one of "
-                    "them smaller, or move it to another face"
-                )
+        need = self.needs(panel)
+        if need > COUNT:
+            who = ", ".join(f"{placed} {most}" for placed, most in self.slots(panel) if most)
+            raise FaceError(
+                f"face {self.name!r} may need {need} slots at once, and the panel has {COUNT}: {who}; make one of them "
+                "smaller, or move it to another face"
+            )
+
+    def needs(self, panel: Panel) -> int:
+        """How many slots all fields may need at once on this panel; of two controllers the one that needs more."""
+        return max(worst([self._demand(placed, panel) for placed in self._placed
+                          if any(self._geometry.controller_of(row) == controller for row in placed.rows)])
+                   for controller in range(self._geometry.controllers))  # fmt: skip
 
     def _demand(self, placed: Placed, panel: Panel) -> Any:
         return demand(placed.field, len(placed.rows), len(placed.columns), panel.glyphs.rows_of)
@@ -198,6 +225,17 @@ class Face:
             if character >= FIRST_FOREIGN:
                 for panel in panels:
                     panel.glyphs.prefer(character, -1)
+
+
+def _runs(taken: list[bool]) -> Iterator[tuple[int, int]]:
+    """The beginnings and ends of what is free."""
+    begin: int | None = None
+    for at, is_taken in enumerate([*taken, True]):
+        if is_taken and begin is not None:
+            yield begin, at
+            begin = None
+        elif not is_taken and begin is None:
+            begin = at
 
 
 def _meet(one: range, other: range) -> bool:

@@ -120,14 +120,25 @@ class Show:
         return tuple(datetime.fromtimestamp(unix, self._zone).timetuple()[:8])
 
     @property
+    def elapsed(self) -> float:
+        """Seconds since it began."""
+        return self._clock.elapsed() - self._began
+
+    @property
     def ready(self) -> bool:
         """Whether every probe has answered once, or has had its time to."""
-        return self._clock.elapsed() - self._began >= self.start_s or self.poller.wait(0)
+        return self.elapsed >= self.start_s or self.poller.wait(0)
+
+    def wait(self) -> None:
+        """Wait until every probe has answered once, or has had its time to; start faces are left out then."""
+        self.poller.wait(self.start_s)
+        for stand in self.stands:
+            stand.deck.skip_start()
 
     def draw(self) -> None:
         """Draw everything once, as it is now. A panel that does not answer is no error; it is tried again."""
         unix = self._clock.time()
-        now = Moment(self._clock.elapsed() - self._began, unix, self.local(unix))
+        now = Moment(self.elapsed, unix, self.local(unix))
         readings = self.poller.readings()
         ready = self.ready
         for stand in self.stands:

@@ -4,8 +4,7 @@ Each field may show so many of its drawings at a time (see `Field.groups`), and 
 slot. The worst case is therefore a choice of drawings, each for one field that may show it: a maximum matching.
 """
 
-from collections.abc import Callable, Hashable, Iterable, Sequence
-from typing import Any
+from collections.abc import Callable, Hashable, Sequence
 
 from lumek.core.glyph import Glyph
 from lumek.fields.field import Field
@@ -46,8 +45,3 @@ def worst(demands: Sequence[tuple[set[Hashable], int]]) -> int:
         return False
 
     return sum(takes(number, set()) for number, (_, most) in enumerate(demands) for _ in range(most))
-
-
-def told(places: Iterable[tuple[Any, int]]) -> str:
-    """Who needs how many, for an error."""
-    return ", ".join(f"{place} {count}" for place, count in places if count)

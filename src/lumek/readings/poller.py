@@ -113,11 +113,15 @@ class Poller:
         """All readings as they are now, by name."""
         return {name: self[name] for name in self}
 
-    def wait(self, limit_s: float = 5.0) -> bool:
-        """Wait until every probe has answered once, or for limit_s seconds; returns whether all have."""
+    def wait(self, limit_s: float = 5.0, names: Iterable[str] | None = None) -> bool:
+        """Wait until every probe, or those of these names, have answered once, or for limit_s seconds.
+
+        Returns whether all have.
+        """
+        awaited = [entry for name, entry in self._entries.items() if names is None or name in names]
 
         def all_have() -> bool:
-            return self._ended or all(entry.last is not None for entry in self._entries.values())
+            return self._ended or all(entry.last is not None for entry in awaited)
 
         with self._turn:
             return self._turn.wait_for(all_have, limit_s)

@@ -1,5 +1,6 @@
 """A picture of the simulated panel as a person would see it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -17,6 +18,9 @@ BEZEL = 34
 BOARD = 22
 
 Colour = tuple[int, int, int]
+
+BETWEEN = (236, 236, 232)
+"""The colour of the table on which several panels lie."""
 
 
 @dataclass(frozen=True)
@@ -90,6 +94,17 @@ def picture(twin: Twin, scheme: str = "meadow") -> Image.Image:
     inner = BOARD + BEZEL
     draw.rounded_rectangle((inner, inner, right - inner, bottom - inner), radius=8, fill=glass)
     image.paste(Image.fromarray(face), (edge, edge))
+    return image
+
+
+def pictures(twins: Sequence[Twin], scheme: str = "meadow") -> Image.Image:
+    """An RGB image of several panels side by side, their upper edges in line."""
+    images = [picture(twin, scheme) for twin in twins]
+    image = Image.new("RGB", (sum(one.width for one in images), max(one.height for one in images)), BETWEEN)
+    left = 0
+    for one in images:
+        image.paste(one, (left, 0))
+        left += one.width
     return image
 
 

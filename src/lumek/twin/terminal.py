@@ -1,35 +1,51 @@
 """The simulated panel in a terminal: its dots, or its text where they do not fit."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 from rich import box
-from rich.console import Console
+from rich.console import Console, Group, RenderableType
 from rich.panel import Panel as Frame
+from rich.table import Table
 from rich.text import Text
 
+from lumek.core.cells import PICTURED
+from lumek.core.glyph import COLUMNS
 from lumek.core.rom import FIRST
 from lumek.core.text import cells_of
 from lumek.twin.module import UNKNOWN, Twin
 from lumek.twin.picture import Colour, colours
 
+if TYPE_CHECKING:
+    from lumek.panel import Panel
+
 # Weights of the 2x4 dots of a Braille character above U+2800, row by row (Unicode, "Braille Patterns").
 BRAILLE = np.array([[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]])
+QUARTERS = " ▘▝▀▖▌▞▛▗▚▐▜▄▙▟█"
+"""By the quarters that are lit: the upper left one counts 1, the upper right one 2, the lower ones 4 and 8."""
+
+LIT = 0.3
+"""A quarter of which so much is lit is shown as lit."""
+
 FRAME = 4
 """Columns that the frame takes; and rows, with a line below it."""
 
 
-def terminal_view(twin: Twin, console: Console, scheme: str = "meadow", written: Sequence[str] = ()) -> Frame | Text:
+def terminal_view(
+    twin: Twin, console: Console, scheme: str = "meadow", written: Sequence[str] = (), width: int | None = None
+) -> Frame | Text:
     """What the panel shows, to print on this console, in the colours of the scheme.
 
     The largest that fits: every dot as half a character (20 columns take 124 characters), every eight dots as one
     Braille character (64), or the text (24). The text, too, when the console is no terminal or does not speak UTF-8.
-    written: the text, row by row, that stands in it for a drawing from a slot.
+    written: the text, row by row, that stands in it for a drawing from a slot. width: columns that it may take, all
+    that the console has by default.
     On a console narrower than that the rows are folded, so that nothing is lost.
     """
     glass, lit, _ = colours(twin, scheme)
-    room = console.width - FRAME if draws_dots(console) else 0
+    room = (width or console.width) - FRAME if draws_dots(console) else 0
     image = _image(twin)
     if image.shape[1] <= room and image.shape[0] // 2 + FRAME <= console.height:
         lines = _half_blocks(image)
@@ -44,6 +60,17 @@ def terminal_view(twin: Twin, console: Console, scheme: str = "meadow", written:
     return Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
 
 
+def terminal_views(panels: "Sequence[Panel]", console: Console, scheme: str = "meadow") -> RenderableType:
+    """Simulated panels side by side where there is room, else one below the other."""
+    widths = [panel.shape[1] * (COLUMNS + 1) // 2 + FRAME for panel in panels]
+    if len(panels) < 2 or sum(widths) > console.width or not draws_dots(console):
+        return Group(*[terminal_view(panel.twin, console, scheme, panel.rows) for panel in panels])
+    grid = Table.grid()
+    grid.add_row(*[terminal_view(panel.twin, console, scheme, panel.rows, width)
+                   for panel, width in zip(panels, widths, strict=True)])  # fmt: skip
+    return grid
+
+
 def draws_dots(console: Console) -> bool:
     """Whether a console can show dots: it is a terminal that speaks UTF-8."""
     return console.is_terminal and console.encoding == "utf-8"
@@ -51,11 +78,21 @@ def draws_dots(console: Console) -> bool:
 
 def _named(twin: Twin, written: Sequence[str]) -> list[str]:
     """The text on the glass, with what was written where a slot shows."""
-    rows = []
+    rows: list[str] = []
     for text, codes, names in zip(twin.rows, twin.cells, map(cells_of, written), strict=True):
-        cells = zip(cells_of(text), codes, names, strict=True)
-        rows.append("".join([name if code < FIRST and seen == UNKNOWN else seen for seen, code, name in cells]))
+        cells = zip(cells_of(text), codes, names, twin.dots()[len(rows)], strict=True)
+        rows.append("".join([_sign(name, dots) if code < FIRST and seen == UNKNOWN else seen
+                             for seen, code, name, dots in cells]))  # fmt: skip
     return rows
+
+
+def _sign(name: str, dots: NDArray[np.bool_]) -> str:
+    """What stands for a drawing in text: its character, or the four quarters of it that are mostly lit."""
+    if name != PICTURED:
+        return name
+    halves = (dots[:4], dots[4:])
+    lit = [half[:, side].mean() >= LIT for half in halves for side in (slice(0, 3), slice(2, 5))]
+    return QUARTERS[sum(1 << at for at, quarter in enumerate(lit) if quarter)]
 
 
 def _image(twin: Twin) -> NDArray[np.bool_]:

@@ -1,24 +1,26 @@
 """Recorded readings, given again at their own pace, faster, or in a loop."""
 
+import csv
 import os
+import re
 from bisect import bisect_right
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from itertools import pairwise
+from math import isfinite
 from pathlib import Path
 from statistics import median
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from lumek.errors import PortError, SettingError
 from lumek.readings.clock import HOST_CLOCK, Clock
-from lumek.readings.extras import wanted_by
 from lumek.readings.log import COLUMNS, ENDINGS, json_rows, load
 from lumek.readings.probe import Taken
 from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.reading import Reading, told
 from lumek.readings.settings import positive
 
-if TYPE_CHECKING:
-    import pandas as pd
+NOTHING = {"", "NA", "N/A", "nan", "NaN", "null", "None"}
+"""What stands in a CSV file for no value."""
 
 
 class Replay(Source):
@@ -30,8 +32,8 @@ class Replay(Source):
     seconds of the recording in one second. loop: begin again at the end. clock: by which it runs, from now on.
 
     A value stands until the next one comes; the time of a reading is the recorded one, later by the length of the
-    recording for each round of a loop. Needs pandas (PackageError without it). Raises PortError for a file that cannot
-    be read, SettingError for one without times or with times that go back.
+    recording for each round of a loop. A log needs pandas (PackageError without it). Raises PortError for a file that
+    cannot be read, SettingError for one without times or with times that go back.
     """
 
     def __init__(
@@ -109,61 +111,89 @@ class ReplayProbe(SourceProbe[Replay]):
 
 def _read(path: Path, column: str, clock: Clock) -> dict[str, tuple[list[float], list[object]]]:
     """The times and values of each column."""
-    with wanted_by("a replay", "readings"):
-        import pandas as pd
     if path.suffix.lower() not in ENDINGS:
         raise SettingError(f"a recording's name ends in {' or '.join(ENDINGS)}, not {path.name!r}")
     try:
-        if path.suffix.lower() == ".csv":
-            frame = pd.read_csv(path, skipinitialspace=True)
-        else:
-            frame = pd.DataFrame.from_records(json_rows(path.read_text(encoding="utf-8")))
+        names, rows = _table(path)
     except OSError as problem:
         raise PortError(f"{path} cannot be read: {problem.strerror or problem}") from None
-    except ValueError as problem:
+    except (ValueError, csv.Error) as problem:
         raise SettingError(f"{path} is no recording: {told(problem)}") from None
-    if frame.empty:
+    if not rows:
         raise SettingError(f"{path} is no recording: it has no line of values")
-    if tuple(frame.columns) == COLUMNS:
-        log = load(path)
-        seconds = _seconds(log["time"], path, clock)
-        series: dict[str, tuple[list[float], list[object]]] = {}
-        rows: Any = log.itertuples()
-        for time, row in zip(seconds, rows, strict=True):
-            times, values = series.setdefault(row.name, ([], []))
-            times.append(time)
-            values.append(Reading(row.value, row.name, row.unit, time, row.flaw or None, text=row.text or None))
-        return series
-    if column not in frame:
-        raise SettingError(f"{path} has no column {column!r}: it has {', '.join(map(str, frame))}")
-    seconds = _seconds(frame.pop(column), path, clock)
-    values_of = frame.astype(object).where(frame.notna(), None)
-    return {str(name): (seconds, values_of[name].tolist()) for name in frame}
+    if tuple(names) == COLUMNS:
+        return _log(path, clock)
+    if column not in names:
+        raise SettingError(f"{path} has no column {column!r}: it has {', '.join(names)}")
+    seconds = _seconds([row.get(column) for row in rows], path, clock)
+    return {name: (seconds, [row.get(name) for row in rows]) for name in names if name != column}
 
 
-def _seconds(times: "pd.Series[Any]", path: Path, clock: Clock) -> list[float]:
-    """Times as seconds since 1970."""
-    import numpy as np
-    import pandas as pd
+def _table(path: Path) -> tuple[list[str], list[dict[str, Any]]]:
+    """The names of the columns, and the rows; None where nothing stands. Raises ValueError for what is no table."""
+    text = path.read_text(encoding="utf-8")
+    if path.suffix.lower() != ".csv":
+        rows = json_rows(text)
+        return list(dict.fromkeys(name for row in rows for name in row)), rows
+    lines = [line for line in csv.reader(text.splitlines(), skipinitialspace=True, strict=True) if line]
+    names = lines[0] if lines else []
+    for number, line in enumerate(lines, 1):
+        if len(line) > len(names):
+            raise ValueError(f"line {number} has {len(line)} values, and there are {len(names)} names")
+    return names, [
+        {name: None if value.strip() in NOTHING else value for name, value in zip(names, line, strict=False)}
+        for line in lines[1:]
+    ]
 
+
+def _log(path: Path, clock: Clock) -> dict[str, tuple[list[float], list[object]]]:
+    """The readings of a log of Lumek's, with the files that were put aside from it, by their names."""
+    log = load(path)
+    seconds = [time.timestamp() for time in log["time"]]
+    series: dict[str, tuple[list[float], list[object]]] = {}
+    rows: Any = log.itertuples()
+    for time, row in zip(_seconds(seconds, path, clock), rows, strict=True):
+        times, values = series.setdefault(row.name, ([], []))
+        times.append(time)
+        values.append(Reading(row.value, row.name, row.unit, time, row.flaw or None, text=row.text or None))
+    return series
+
+
+def _seconds(times: list[Any], path: Path, clock: Clock) -> list[float]:
+    """Times as seconds since 1970, or any other moment."""
     try:
-        if pd.api.types.is_numeric_dtype(times):
-            seconds = times.to_numpy(np.float64)
-        elif (
-            pd.api.types.is_string_dtype(times) and times.astype(str).str.fullmatch(r"\d\d?:\d\d(:\d\d(\.\d+)?)?").all()
-        ):
-            today = datetime.fromtimestamp(clock.time(), UTC).replace(hour=0, minute=0, second=0, microsecond=0)
-            of_day = pd.to_timedelta(times.astype(str).map(lambda time: time if time.count(":") == 2 else f"{time}:00"))
-            seconds = today.timestamp() + (of_day / timedelta(seconds=1)).to_numpy(np.float64)
-            seconds[1:] += 86_400 * np.cumsum(np.diff(seconds) < 0)
+        if all(isinstance(time, str) and re.fullmatch(r"\d\d?:\d\d(:\d\d(\.\d+)?)?", time) for time in times):
+            seconds = _of_days(times, clock)
         else:
-            moments = pd.to_datetime(times, utc=True, format="ISO8601")
-            seconds = ((moments - pd.Timestamp(0, tz="UTC")) / timedelta(seconds=1)).to_numpy(np.float64)
-    except (ValueError, TypeError) as problem:
+            seconds = [_second(time) for time in times]
+    except (ValueError, TypeError, OverflowError) as problem:
         raise SettingError(f"{path}: a time cannot be read: {told(problem)}") from None
-    if not np.isfinite(seconds).all() or (np.diff(seconds) < 0).any():
+    if not all(map(isfinite, seconds)) or any(after < before for before, after in pairwise(seconds)):
         raise SettingError(f"{path}: times are missing or go back")
-    return [float(second) for second in seconds]
+    return seconds
+
+
+def _second(time: Any) -> float:
+    """A time, given as a number or as ISO 8601, UTC where no zone is said."""
+    try:
+        return float(time)
+    except ValueError:
+        moment = datetime.fromisoformat(time)
+        return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
+
+
+def _of_days(times: list[str], clock: Clock) -> list[float]:
+    """Times of a day, of today and, where they go back, of the next day."""
+    midnight = datetime.fromtimestamp(clock.time(), UTC).replace(hour=0, minute=0, second=0, microsecond=0)
+    seconds: list[float] = []
+    day, last = midnight.timestamp(), 0.0
+    for time in times:
+        hours, minutes, rest = [*map(float, time.split(":")), 0.0][:3]
+        now = hours * 3600 + minutes * 60 + rest
+        day += 86_400 if now < last else 0
+        last = now
+        seconds.append(day + now)
+    return seconds
 
 
 def _usual_step(times: list[float]) -> float:

@@ -1,0 +1,254 @@
+"""Faces, probes and deck from a TOML file: from tables to a show, or to one error that tells the mistake.
+
+[probes]
+weight = { source = "day", column = "weight_kg", unit = "kg" }
+
+[faces.hive]
+text = "Weight"
+fields = [{ kind = "bar", of = "weight", row = 1, low = 30, high = 50 }]
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from lumek import simulate
+from lumek.core.geometry import Geometry
+from lumek.core.glyph import Glyph
+from lumek.errors import FaceError, GlyphError, LumekError
+from lumek.faces.deck import Deck
+from lumek.faces.expression import Expression
+from lumek.faces.face import Face
+from lumek.faces.model import DeckTable, FaceTable
+from lumek.faces.show import Show, Stand
+from lumek.faces.sources import FOUND_BY, ProbeTable, open_source, probe_of, source_table, stages_of
+from lumek.hookup.attach import attached
+from lumek.hookup.file import FACE_TABLES, Hookup, parse
+from lumek.hookup.file import read as read_hookup
+from lumek.hookup.model import Module
+from lumek.hookup.tables import Tables, nearest, text_of, written
+from lumek.panel import Panel
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.log import Log
+from lumek.readings.poller import Poller
+
+FILE = "face file"
+HOOKUP_TABLES = ("panel", "panels", *Module.own_tables, "host")
+
+
+@dataclass(frozen=True)
+class FaceFile:
+    """What a face file says.
+
+    path: the file. deck: [deck]. faces: [faces.NAME] by name. probes, sources: [probes.NAME] and [sources.NAME].
+    glyphs: character -> drawing. hookup: how the panels are wired, if that is said.
+    """
+
+    path: Path
+    deck: DeckTable
+    faces: Mapping[str, FaceTable]
+    probes: Mapping[str, ProbeTable]
+    sources: Mapping[str, Any]
+    glyphs: Mapping[str, Glyph]
+    hookup: Hookup | None
+
+    @property
+    def panels(self) -> list[str]:
+        """The names of the panels that have faces, in the order of the hookup; one without a name is ""."""
+        wanted = {face.panel or "" for face in self.faces.values()}
+        if self.hookup is None or wanted == {""}:
+            return sorted(wanted)
+        return [name for name in self.hookup.panels if name in wanted]
+
+    def of_size(self, size: str) -> "FaceFile":
+        """The same for a simulated panel of another size."""
+        return replace(self, deck=self.deck.model_copy(update={"size": Geometry(size).size}))
+
+    def decks(self, sizes: Mapping[str, str]) -> dict[str, Deck]:
+        """New faces for panels of these sizes, by the name of their panel. Raises FaceError for what cannot be."""
+        faces: dict[str, list[Face]] = {}
+        for name, table in self.faces.items():
+            panel = table.panel or ""
+            with self._placing(f"[faces.{name}]"):
+                faces.setdefault(panel, []).append(face_of(name, table, sizes[panel]))
+        farewell = "" if self.deck.leave == "cleared" else None
+        if self.deck.farewell is not None:
+            farewell = self.deck.farewell
+        decks = {}
+        for panel, own in faces.items():
+            with self._placing("[faces]"):
+                decks[panel] = Deck(own, self.deck.page_s, farewell)
+                decks[panel].bind(list(self.probes))
+        return decks
+
+    def attach(self, twin: bool = False) -> dict[str, Panel]:
+        """The panels that have faces, by name, real or simulated; without a hookup only the latter.
+
+        Raises FaceError without a hookup, and what `lumek.attach` raises.
+        """
+        if self.hookup is None:
+            if not twin:
+                raise FaceError(
+                    f"{self.path} does not say how the panel is wired: add [panel] and [hookup], or [deck] hookup = "
+                    "'FILE', give --hookup FILE, or simulate it (--twin)"
+                )
+            return {name: simulate(self.deck.size, self.deck.rom) for name in self.panels}
+        names = [name or next(iter(self.hookup.panels)) for name in self.panels]
+        return dict(zip(self.panels, attached(self.hookup, twin, names).values(), strict=True))
+
+    @contextmanager
+    def show(
+        self,
+        panels: Mapping[str, Sequence[Panel]],
+        *,
+        clock: Clock = HOST_CLOCK,
+        speed: float = 1.0,
+        log: Log | None = None,
+        threads: bool = True,
+    ) -> Iterator[Show]:
+        """The show of this file on panels, by name; several of one name show the same.
+
+        speed: how much faster recordings are given again. log: to which every reading is appended. threads: False for a
+        clock that is moved by hand; see `Poller`. After the block the panels are left as the file says, and probes are
+        closed. Raises FaceError for what cannot be, and what a source raises that cannot be opened.
+        """
+        decks = self.decks({name: own[0].size for name, own in panels.items()})
+        for own in panels.values():
+            for panel in own:
+                for character, glyph in self.glyphs.items():
+                    panel.glyphs[character] = glyph
+        with ExitStack() as opened, Poller([], self.deck.poll_s, each=log, clock=clock, threads=threads) as poller:
+            sources = {}
+            for name in {table.source for table in self.probes.values() if table.source is not None}:
+                with self._placing(f"[sources.{name}]"):
+                    sources[name] = open_source(self.sources[name], self.path.parent, speed, clock)
+                opened.callback(sources[name].close)
+            for name in sorted(self.probes, key=self._depth):  # what is computed after what it is computed from
+                with self._placing(f"[probes.{name}]"):
+                    probe = probe_of(name, self.probes[name], sources, poller, clock)
+                poller.add(probe, self.probes[name].every_s)
+            stands = [Stand(name, deck, panels[name]) for name, deck in decks.items()]
+            with self._placing("[deck]"):
+                show = Show(
+                    stands, poller, refresh_hz=self.deck.refresh_hz, start_s=self.deck.start_s, zone=self.deck.zone,
+                    clock=clock,
+                )  # fmt: skip
+            with show:
+                yield show
+
+    def _depth(self, name: str) -> int:
+        """How many formulas stand between a probe and what is measured."""
+        formula = self.probes[name].formula
+        if formula is None:
+            return 0
+        return 1 + max([self._depth(other) for other in Expression(formula).names], default=0)
+
+    @contextmanager
+    def _placing(self, place: str) -> Iterator[None]:
+        """Say in which file and table an error is."""
+        try:
+            yield
+        except LumekError as problem:
+            if str(problem).startswith(str(self.path)):
+                raise
+            raise FaceError(f"{self.path}: {place} {problem}") from None
+
+    def check(self) -> None:
+        """Raise FaceError for what only shows when probes are made: names, formulas, filters and units."""
+        for name, table in self.probes.items():
+            with self._placing(f"[probes.{name}]"):
+                if table.source is not None and table.source not in self.sources:
+                    known = ", ".join(self.sources) or "none"
+                    raise FaceError(
+                        f"source = {table.source!r} has no table [sources.{table.source}]: there are {known}"
+                    )
+                allowed = FOUND_BY[self.sources[table.source].kind] if table.source is not None else ()
+                for key in ("column", "key", "pointer", "topic"):
+                    if getattr(table, key) is not None and key not in allowed:
+                        kind = self.sources[table.source].kind if table.source is not None else "probe without source"
+                        raise FaceError(f"{key} is not for a {kind}; possible are {', '.join(allowed) or 'none'}")
+                stages_of(table)
+                if table.formula is not None:
+                    Expression(table.formula, [other for other in self.probes if other != name])
+        for name in self.probes:
+            self._refuse_circle(name, [])
+        for name, face in self.faces.items():
+            if face.panel is not None and self.hookup is not None and face.panel not in self.hookup.panels:
+                there = ", ".join(self.hookup.panels)
+                near = nearest(face.panel, self.hookup.panels)
+                raise FaceError(
+                    f"{self.path}: [faces.{name}] panel = {face.panel!r} is not there{near}: there are {there}"
+                )
+            if face.panel is None and self.hookup is not None and len(self.hookup.panels) > 1:
+                there = ", ".join(self.hookup.panels)
+                raise FaceError(f"{self.path}: [faces.{name}] needs the key 'panel', one of several: {there}")
+
+    def _refuse_circle(self, name: str, way: list[str]) -> None:
+        if name in way:
+            circle = " of ".join([*way[way.index(name) :], name])
+            raise FaceError(f"{self.path}: [probes.{name}] formula goes in a circle: {circle}")
+        formula = self.probes[name].formula
+        for other in Expression(formula).names if formula is not None else ():
+            self._refuse_circle(other, [*way, name])
+
+
+def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
+    """Read a face file.
+
+    hookup: a hookup file to use, whatever the face file says of it. Raises FaceError, one line that names file, table
+    and key, for what cannot be; HookupError for a hookup that cannot be.
+    """
+    path = Path(file)
+    text = text_of(path, FILE, "docs/faces.md says how one is written", FaceError)
+    tables = Tables(text, str(path), FILE, FaceError)
+    raw = tables.raw
+    tables.refuse_unknown([*FACE_TABLES, *HOOKUP_TABLES])
+    if not raw.get("faces"):
+        raise FaceError(f"{path} has no face: give it a table [faces.NAME], as [faces.hive]")
+    deck = tables.checked(DeckTable, raw.get("deck", {}), "deck", "deck.")
+    found: Hookup | None = None
+    if hookup is not None or deck.hookup is not None:
+        found = read_hookup(hookup if hookup is not None else path.parent / str(deck.hookup))
+    elif any(name in raw for name in HOOKUP_TABLES):
+        found = parse(text, str(path))
+    made = FaceFile(
+        path,
+        deck,
+        {name: tables.checked(FaceTable, table, f"faces.{name}", f"faces.{name}.")
+         for name, table in raw["faces"].items()},
+        {name: tables.checked(ProbeTable, table, f"probes.{name}", f"probes.{name}.")
+         for name, table in raw.get("probes", {}).items()},
+        {name: tables.checked(source_table(table), table, f"sources.{name}", f"sources.{name}.")
+         for name, table in raw.get("sources", {}).items()},
+        dict(_glyphs(raw.get("glyphs", {}), str(path))),
+        found,
+    )  # fmt: skip
+    made.check()
+    return made
+
+
+def face_of(name: str, table: FaceTable, size: str) -> Face:
+    """The face of a table, for a panel of a size. Raises FaceError."""
+    face = Face(size, name, seconds=table.seconds, only=table.only, alarm=table.alarm, start=table.start)
+    for number, one in enumerate(table.fields):
+        try:
+            face[one.place] = one.makes(**one.settings())
+        except LumekError as problem:
+            said = str(problem).removeprefix(f"face {name!r}: ")
+            raise FaceError(f"fields.{number}, a {one.kind}: {said}") from None
+    if table.text:
+        face.label(table.text)
+    return face
+
+
+def _glyphs(table: Mapping[str, Any], source: str) -> Iterator[tuple[str, Glyph]]:
+    for character, drawing in table.items():
+        try:
+            if not isinstance(drawing, (str, list)):
+                raise GlyphError("a drawing is text of '#' and '.', or a list of 8 numbers")
+            yield character, Glyph(drawing)
+        except GlyphError as problem:
+            shown = written("", drawing)
+            raise FaceError(f"{source}: [glyphs] {character!r} = {shown} is not possible: {problem}") from None

@@ -1,0 +1,29 @@
+"""A probe whose reading is computed from those of others."""
+
+from typing import Any
+
+from lumek.faces.expression import Expression
+from lumek.readings.poller import Poller
+from lumek.readings.probe import Probe
+from lumek.readings.reading import Reading
+
+WAIT_S = 2.0
+
+
+class FormulaProbe(Probe):
+    """The value of an expression; it is flawed as what goes into it.
+
+    poller: of the probes that it names. settings: those of `Probe`.
+    """
+
+    def __init__(self, name: str, expression: Expression, poller: Poller, unit: str = "", **settings: Any) -> None:
+        super().__init__(name, unit, **settings)
+        self.expression = expression
+        self._poller = poller
+
+    def take(self) -> Reading:
+        """The value as it is now; at first it waits until the others have answered, or for two seconds."""
+        self._poller.wait(WAIT_S, self.expression.names)
+        readings = {name: self._poller[name] for name in self.expression.names}
+        reading = self.expression.reading(readings, self.name, self.unit)
+        return reading if readings else reading.but(time=self.clock.time())

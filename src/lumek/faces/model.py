@@ -1,0 +1,249 @@
+"""What a file may say of faces: the tables [deck], [glyphs] and [faces.NAME] with their fields."""
+
+from datetime import datetime
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Field as Key
+
+from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Number, Tall, Ticker, Trend
+from lumek.hookup.keys import SIZE, SWITCH, Size
+from lumek.hookup.tables import Table
+
+TEXT = "text"
+NUMBER = "a number"
+COUNT = "a whole number, 0 or more"
+SECONDS = "seconds, above 0"
+OF = "the name of a probe, or an expression of several, as 'weight - 12.5'"
+CONDITION = "a condition, as 'weight > 40'"
+ALIGN = "'left', 'centre' or 'right'"
+WORDS = "a table of flaw = 'text'; flaws are 'missing', 'invalid', 'under', 'over' and 'stale'"
+LIMIT = "a number, outside of which a word stands"
+
+Positive = Annotated[float, Key(gt=0)]
+Count = Annotated[int, Key(ge=0, le=100)]
+Align = Literal["left", "centre", "right"]
+Flaw = Literal["missing", "invalid", "under", "over", "stale"]
+
+
+class Placed(Table):
+    """A field in a place; its other keys are the settings of the field."""
+
+    makes: ClassVar[type[Field]]
+    row: Annotated[int, Key(ge=-4, le=3)] = Key(description="a whole number: 0 is the first row, -1 the last")
+    column: Annotated[int, Key(ge=-40, le=39)] = Key(
+        0, description="a whole number: 0 is the first column, -1 the last"
+    )
+    width: Annotated[int, Key(ge=1, le=40)] | None = Key(
+        None, description="columns, 1 or more; up to the edge when not said"
+    )
+    height: Annotated[int, Key(ge=1, le=4)] = Key(1, description="rows, 1 to 4")
+
+    @property
+    def place(self) -> tuple[slice, slice]:
+        """The place, to assign to."""
+        bottom, right = self.row + self.height, None if self.width is None else self.column + self.width
+        return slice(self.row, bottom or None), slice(self.column, right or None)
+
+    def settings(self) -> dict[str, Any]:
+        """The settings of the field."""
+        ours = {"kind", *Placed.model_fields}
+        return {key: getattr(self, key) for key in self.model_fields_set if key not in ours}
+
+
+class OfProbe(Placed):
+    """A field with words for flaws."""
+
+    of: str = Key(description=OF)
+    words: dict[Flaw, str] = Key({}, description=WORDS)
+
+
+class LabelTable(Placed):
+    """A text that stays, or the words of a probe."""
+
+    makes = Label
+    kind: Literal["label"]
+    text: str = Key("", description=TEXT)
+    of: str = Key("", description=OF)
+    align: Align = Key("left", description=ALIGN)
+    wrap: bool = Key(False, description=SWITCH)
+    words: dict[Flaw, str] = Key({}, description=WORDS)
+
+
+class NumberTable(OfProbe):
+    """A number."""
+
+    makes = Number
+    kind: Literal["number"]
+    unit: str = Key("", description="text, as ' kg'")
+    decimals: Count | None = Key(None, description=COUNT)
+    low: float | None = Key(None, description=LIMIT)
+    high: float | None = Key(None, description=LIMIT)
+    notation: Literal["plain", "scientific", "prefix"] = Key("plain", description="'plain', 'scientific' or 'prefix'")
+    base: Literal[2, 8, 10, 16] = Key(10, description="2, 8, 10 or 16")
+    digits: Count = Key(1, description=COUNT)
+    plus: bool = Key(False, description=SWITCH)
+    group: str = Key("", description="one character")
+    point: str = Key(".", description="one character")
+    align: Align = Key("right", description=ALIGN)
+
+
+class BarTable(OfProbe):
+    """A bar."""
+
+    makes = Bar
+    kind: Literal["bar"]
+    low: float = Key(0.0, description="a number, at which it is empty")
+    high: float = Key(100.0, description="a number, at which it is full")
+    grow: Literal["right", "left", "up", "down"] = Key("right", description="'right', 'left', 'up' or 'down'")
+    zero: float | None = Key(None, description="a number from low to high, from which it grows")
+    peak_s: Positive | None = Key(None, description=SECONDS)
+
+
+class TallTable(Placed):
+    """Tall digits."""
+
+    makes = Tall
+    kind: Literal["tall"]
+    of: str = Key("", description=OF)
+    unit: str = Key("", description="text, as ' kg'")
+    decimals: Count | None = Key(None, description=COUNT)
+    low: float | None = Key(None, description=LIMIT)
+    high: float | None = Key(None, description=LIMIT)
+    time: str = Key("", description="text with codes for parts of the time, as '%H:%M'")
+    align: Align = Key("right", description=ALIGN)
+    words: dict[Flaw, str] = Key({}, description=WORDS)
+
+
+class TrendTable(Placed):
+    """A graph."""
+
+    makes = Trend
+    kind: Literal["trend"]
+    of: str = Key(description=OF)
+    low: float | None = Key(None, description="a number, at which it touches the bottom")
+    high: float | None = Key(None, description="a number, at which it touches the top")
+    every_s: Positive | None = Key(None, description=SECONDS)
+    filled: bool = Key(False, description=SWITCH)
+    limits: Count = Key(0, description="so many cells")
+
+
+class TickerTable(Placed):
+    """Text that moves."""
+
+    makes = Ticker
+    kind: Literal["ticker"]
+    text: str = Key("", description=TEXT)
+    of: str = Key("", description=OF)
+    cells_per_s: Positive = Key(3.0, description="cells in a second, above 0")
+    gap: Count = Key(3, description="so many cells")
+    words: dict[Flaw, str] = Key({}, description=WORDS)
+
+
+class ClockTable(Placed):
+    """Time and date."""
+
+    makes = Clock
+    kind: Literal["clock"]
+    form: str = Key("%H:%M", description="text with codes for parts of the time, as '%H:%M'")
+    of: str = Key("", description=OF)
+    days: list[str] | None = Key(None, description="a list of seven names, from Monday on")
+    months: list[str] | None = Key(None, description="a list of twelve names")
+    align: Align = Key("left", description=ALIGN)
+    words: dict[Flaw, str] = Key({}, description=WORDS)
+
+
+class CountdownTable(Placed):
+    """The time that is left."""
+
+    makes = Countdown
+    kind: Literal["countdown"]
+    until: str | datetime | None = Key(
+        None, description="a time of each day as '18:00', or a date and time as 2026-07-01T18:00:00+02:00"
+    )
+    of: str = Key("", description=OF)
+    done: str = Key("0:00", description=TEXT)
+    align: Align = Key("right", description=ALIGN)
+    words: dict[Flaw, str] = Key({}, description=WORDS)
+
+    def settings(self) -> dict[str, Any]:
+        """The settings of the field."""
+        given = super().settings()
+        if isinstance(self.until, datetime):
+            given["until"] = self.until.timestamp()
+        return given
+
+
+class LampTable(Placed):
+    """A lamp."""
+
+    makes = Lamp
+    kind: Literal["lamp"]
+    of: str = Key(description=OF)
+    on: float = Key(0.5, description="a number, at which it lights")
+    off: float | None = Key(None, description="a number, past which it goes out")
+    lit: str = Key("●", description=TEXT)
+    dark: str = Key("○", description=TEXT)
+    unknown: str = Key("?", description=TEXT)
+
+
+class Range(Table):
+    """One of several ranges and its text."""
+
+    below: float | None = Key(None, description="a number; not said in the last one")
+    text: str = Key(description=TEXT)
+
+
+class ChoiceTable(OfProbe):
+    """A text that a value chooses."""
+
+    makes = Choice
+    kind: Literal["choice"]
+    texts: dict[str, str] = Key({}, description="a table of 'value' = 'text'")
+    ranges: list[Range] = Key([], description="a list of tables, as { below = 30, text = 'cold' }, limits rising")
+    gap: Annotated[float, Key(ge=0)] = Key(0.0, description="a number, 0 or more")
+    otherwise: str = Key("", description=TEXT)
+    align: Align = Key("left", description=ALIGN)
+
+    def settings(self) -> dict[str, Any]:
+        """The settings of the field."""
+        given = super().settings()
+        if self.ranges:
+            given["ranges"] = [(one.below, one.text) for one in self.ranges]
+        return given
+
+
+AnyField = (
+    LabelTable | NumberTable | BarTable | TallTable | TrendTable | TickerTable | ClockTable | CountdownTable
+    | LampTable | ChoiceTable
+)  # fmt: skip
+KINDS = ("'label', 'number', 'bar', 'tall', 'trend', 'ticker', 'clock', 'countdown', 'lamp' or 'choice'")  # fmt: skip
+
+
+class FaceTable(Table):
+    """[faces.NAME]: what one face shows, and when."""
+
+    panel: str | None = Key(None, description="the name of one of several panels")
+    text: str = Key("", description="text, a line for each row: what stays, where no field is")
+    fields: list[Annotated[AnyField, Key(discriminator="kind")]] = Key(
+        [], description=f"a list of tables, each with kind = {KINDS}"
+    )
+    seconds: Positive | None = Key(None, description=SECONDS)
+    only: str = Key("", description=CONDITION)
+    alarm: str = Key("", description=CONDITION)
+    start: bool = Key(False, description=SWITCH)
+
+
+class DeckTable(Table):
+    """[deck]: how the faces are shown."""
+
+    hookup: str | None = Key(None, description="the path of a hookup file, as 'hive.toml'")
+    size: Size = Key("20x4", description=SIZE)
+    rom: str = Key("A00", description="'A00', 'A02', or the path of a ROM file, as 'c40.toml'")
+    refresh_hz: Annotated[float, Key(gt=0, le=50)] = Key(5.0, description="drawings in a second, above 0, to 50")
+    poll_s: Positive = Key(0.5, description=SECONDS)
+    page_s: Positive = Key(4.0, description=SECONDS)
+    start_s: Annotated[float, Key(ge=0)] = Key(10.0, description="seconds, 0 or more")
+    zone: str | None = Key(None, description="a time zone, as 'UTC' or 'Europe/Vienna'")
+    leave: Literal["kept", "cleared"] = Key("kept", description="'kept' or 'cleared'")
+    farewell: str | None = Key(None, description=TEXT)
+    caption: str = Key("", description="the name of a probe whose words are told below the simulated panel")

@@ -1,0 +1,265 @@
+"""What a file may say of readings: the tables [sources.NAME] and [probes.NAME], and the probes that they make."""
+
+import re
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Annotated, Any, ClassVar, Literal, Self
+
+from pydantic import ConfigDict, model_validator
+from pydantic import Field as Key
+
+from lumek.errors import FaceError, LumekError
+from lumek.faces.expression import Expression, called_with, parsed
+from lumek.faces.formula import FormulaProbe
+from lumek.faces.model import OF, SECONDS, Positive
+from lumek.hookup.keys import SWITCH
+from lumek.hookup.tables import Table
+from lumek.readings.clock import HOST_CLOCK, Clock
+from lumek.readings.poller import Poller
+from lumek.readings.probe import Probe
+from lumek.readings.reading import told
+from lumek.readings.stage import Stage
+
+PATH = "the path of a file"
+HOST = "the name or address of a host"
+PORT = "a number, 1 to 65535"
+FOUND_BY = {"replay": ("column",), "mqtt": ("topic", "pointer"), "http": ("pointer",), "serial": ("key",),
+            "tcp": ("key",), "input": ("key",)}  # fmt: skip
+"""Kind of source: the keys of a probe that say which of its values."""
+
+VALUE = "value"
+"""What a stage calls the number that comes to it."""
+
+Port = Annotated[int, Key(ge=1, le=65535)]
+
+
+class ReplayTable(Table):
+    """A recording."""
+
+    kind: Literal["replay"]
+    file: str = Key(description=f"{PATH}, as 'day.csv'")
+    column: str = Key("time", description="the name of the column of times")
+    speed: Positive = Key(1.0, description="a number, above 0")
+    loop: bool = Key(False, description=SWITCH)
+
+
+class MqttTable(Table):
+    """A broker."""
+
+    kind: Literal["mqtt"]
+    host: str = Key(description=HOST)
+    port: Port | None = Key(None, description=PORT)
+    user: str | None = Key(None, description="text")
+    password: str | None = Key(None, description="text")
+    tls: bool = Key(False, description=SWITCH)
+    ca: str | None = Key(None, description=PATH)
+
+
+class HttpTable(Table):
+    """A document on a web server."""
+
+    kind: Literal["http"]
+    url: str = Key(description="an address, as 'http://hive.example/now'")
+    shortest_s: Annotated[float, Key(ge=0)] = Key(1.0, description="seconds, 0 or more")
+    limit_s: Positive = Key(5.0, description=SECONDS)
+    headers: dict[str, str] = Key({}, description="a table of name = 'text'")
+    ca: str | None = Key(None, description=PATH)
+
+
+class SerialTable(Table):
+    """A serial port."""
+
+    kind: Literal["serial"]
+    port: str = Key(description="the path of a port, as '/dev/ttyUSB0'")
+    speed: Annotated[int, Key(gt=0)] = Key(115_200, description="bits in a second")
+
+
+class TcpTable(Table):
+    """A connection that brings lines."""
+
+    kind: Literal["tcp"]
+    host: str = Key(description=HOST)
+    port: Port = Key(description=PORT)
+
+
+class InputTable(Table):
+    """Lines from the standard input."""
+
+    kind: Literal["input"]
+
+
+SOURCES: dict[str, type[Table]] = {
+    "replay": ReplayTable, "mqtt": MqttTable, "http": HttpTable, "serial": SerialTable, "tcp": TcpTable,
+    "input": InputTable,
+}  # fmt: skip
+
+
+class _AnySource(Table):
+    """What every source says; read where its kind is none."""
+
+    model_config = ConfigDict(extra="ignore")
+    kind: Literal["replay", "mqtt", "http", "serial", "tcp", "input"] = Key(
+        description="'replay', 'mqtt', 'http', 'serial', 'tcp' or 'input'"
+    )
+
+
+def source_table(raw: Any) -> type[Table]:
+    """The model of a source, by its kind."""
+    kind = raw.get("kind") if isinstance(raw, dict) else None
+    return SOURCES[kind] if isinstance(kind, str) and kind in SOURCES else _AnySource
+
+
+class SimulatedTable(Table):
+    """A simulated sensor."""
+
+    value: float = Key(description="a number, around which it swings")
+    swing: float = Key(0.0, description="a number")
+    period_s: Positive = Key(86_400.0, description=SECONDS)
+    drift_per_h: Annotated[float, Key(ge=0)] = Key(0.0, description="a number, 0 or more")
+    noise: Annotated[float, Key(ge=0)] = Key(0.0, description="a number, 0 or more")
+    spike: float = Key(0.0, description="a number")
+    spike_chance: Annotated[float, Key(ge=0, le=1)] = Key(0.0, description="a number, 0 to 1")
+    dropout_every_s: Positive = Key(1e30, description=SECONDS)
+    dropout_s: Positive = Key(10.0, description=SECONDS)
+    seed: int = Key(0, description="a whole number")
+
+
+class ProbeTable(Table):
+    """[probes.NAME]: where a reading comes from, and what is done with it."""
+
+    ORIGINS: ClassVar[tuple[str, ...]] = ("source", "kernel", "host", "simulated", "formula")
+    source: str | None = Key(None, description="the name of a table in [sources]")
+    column: str | None = Key(None, description="the name of a column")
+    key: str | None = Key(None, description="a key of the lines")
+    pointer: str | None = Key(None, description="a JSON pointer, as '/hive/weight'")
+    topic: str | None = Key(None, description="a topic, as 'hive/weight'")
+    kernel: str | None = Key(None, description="the id of a sensor of this host; lumek run --list-sensors tells it")
+    host: Literal["address", "clock", "load", "uptime"] | None = Key(
+        None, description="'address', 'clock', 'load' or 'uptime'"
+    )
+    simulated: SimulatedTable | None = Key(None, description="a table, as { value = 41.4, swing = 2 }")
+    formula: str | None = Key(None, description=OF)
+    unit: str = Key("", description="text, as 'kg'")
+    to_unit: str | None = Key(None, description="a unit, as 'degF'")
+    low: float | None = Key(None, description="a number: below it a reading is under")
+    high: float | None = Key(None, description="a number: above it a reading is over")
+    lifetime_s: Positive | None = Key(None, description=SECONDS)
+    shortest_s: Annotated[float, Key(ge=0)] | None = Key(None, description="seconds, 0 or more")
+    every_s: Positive | None = Key(None, description=SECONDS)
+    words: bool = Key(False, description=SWITCH)
+    through: list[str] = Key(
+        [], description="a list of filters and formulas of value, as ['MovingMedian(5)', 'value * 1.8 + 32']"
+    )
+
+    @model_validator(mode="after")
+    def _comes_from_one_place(self) -> Self:
+        said = [one for one in self.ORIGINS if getattr(self, one) is not None]
+        if len(said) != 1:
+            raise ValueError(f"needs one of {', '.join(self.ORIGINS)}, and has {' and '.join(said) or 'none'}")
+        return self
+
+
+def probe_of(
+    name: str, table: ProbeTable, sources: Mapping[str, Any], poller: Poller, clock: Clock = HOST_CLOCK
+) -> Probe:
+    """The probe of a table. sources: opened, by name. poller: of the probes of which a formula may be.
+
+    Raises FaceError, and what a probe raises.
+    """
+    settings: dict[str, Any] = {"lifetime_s": table.lifetime_s} if table.lifetime_s is not None else {}
+    if table.shortest_s is not None:
+        settings["shortest_s"] = table.shortest_s
+    if table.words:
+        settings["words"] = True
+    probe: Probe
+    if table.source is not None:
+        found_by = {key: getattr(table, key) for key in ("column", "key", "pointer", "topic") if getattr(table, key)}
+        probe = sources[table.source].probe(name, table.unit, **found_by, **settings)
+    elif table.kernel is not None:
+        from lumek.readings.probes.kernel import kernel_probe
+
+        if table.unit:
+            settings["unit"] = table.unit
+        probe = kernel_probe(table.kernel, name, clock=clock, **settings)
+    elif table.host is not None:
+        from lumek.readings.probes.host import HostProbe
+
+        if table.unit:
+            settings["unit"] = table.unit
+        probe = HostProbe(table.host, name, clock=clock, **settings)
+    elif table.simulated is not None:
+        from lumek.readings.probes.simulated import SimulatedProbe
+
+        probe = SimulatedProbe(name, unit=table.unit, clock=clock, **table.simulated.model_dump(), **settings)
+    else:
+        probe = FormulaProbe(name, Expression(str(table.formula)), poller, table.unit, clock=clock, **settings)
+    stages = stages_of(table)
+    if not stages and table.to_unit is None and table.low is None and table.high is None:
+        return probe
+    return probe.through(*stages, unit=table.to_unit, low=table.low, high=table.high)
+
+
+def stages_of(table: ProbeTable) -> list[Stage]:
+    """The conversions and filters of a probe, new ones each time. Raises FaceError for one that cannot be."""
+    stages = [_stage(text) for text in table.through]
+    if table.to_unit is not None:
+        from lumek.readings.conversions import in_unit
+
+        if not table.unit:
+            raise FaceError(f"to_unit = {table.to_unit!r} needs the unit from which it is converted: unit = ...")
+        to_unit, unit = table.to_unit, table.unit
+        try:
+            in_unit(1.0, to_unit, unit)
+        except LumekError as problem:
+            raise FaceError(f"to_unit = {to_unit!r} is not possible: {problem}") from None
+        stages.append(lambda value: in_unit(value, to_unit, unit))
+    return stages
+
+
+def _stage(text: str) -> Stage:
+    """A filter, or a formula of `value`."""
+    from lumek.readings import smoothing
+
+    filters = [name for name in smoothing.__all__ if name not in ("Chain", "Filter", "resampled")]
+    begins = re.match(r"\s*([A-Z]\w*)\s*\(", text)
+    if begins:
+        name, values, settings = called_with(parsed(text))
+        if name not in filters:
+            raise FaceError(f"there is no filter {name!r}: filters are {', '.join(filters)}")
+        try:
+            made: Stage = getattr(smoothing, name)(*values, **settings)
+            return made
+        except (TypeError, LumekError) as problem:
+            raise FaceError(f"{text!r} is not possible: {told(problem)}") from None
+    formula = Expression(text, [VALUE])
+
+    def converted(value: float) -> float:
+        result = formula.value({VALUE: value})
+        return float("nan") if result is None else float(result)
+
+    converted.__name__ = text
+    return converted
+
+
+def open_source(table: Any, folder: Path, speed: float, clock: Clock) -> Any:
+    """The source of a table. speed: how much faster recordings are given again. Raises what a source raises."""
+    settings = table.model_dump(exclude={"kind"}, exclude_unset=True)
+    if settings.get("ca"):
+        settings["ca"] = folder / settings["ca"]
+    if table.kind == "replay":
+        from lumek.readings.probes.replay import Replay
+
+        settings["speed"] = table.speed * speed
+        return Replay(folder / settings.pop("file"), clock=clock, **settings)
+    if table.kind == "mqtt":
+        from lumek.readings.probes.topics import MqttTopics
+
+        return MqttTopics(clock=clock, **settings)
+    if table.kind == "http":
+        from lumek.readings.probes.web import HttpJson
+
+        return HttpJson(clock=clock, **settings)
+    from lumek.readings.probes import text
+
+    makers: dict[str, Any] = {"serial": text.SerialText, "tcp": text.TcpText, "input": text.InputText}
+    return makers[table.kind](clock=clock, **settings)

@@ -1,0 +1,56 @@
+"""Moving pictures of simulated panels."""
+
+from collections.abc import Sequence
+from itertools import pairwise
+from pathlib import Path
+
+from PIL import Image
+
+from lumek.notice import notice
+from lumek.twin.module import Twin
+from lumek.twin.picture import pictures
+
+WIDEST = 640
+"""Pixels; a GIF of several seconds should still be small enough to be shown in a document."""
+
+MOST = 1000
+"""Pictures; what comes after them is left out."""
+
+LAST_S = 2.0
+"""How long the last one stands."""
+
+
+class Animation:
+    """Panels side by side as they were seen: `take` at each moment, then `save` as a GIF.
+
+    Only what differs from the picture before becomes one, so that pauses cost nothing.
+    """
+
+    def __init__(self, twins: Sequence[Twin], scheme: str = "meadow") -> None:
+        self._twins = list(twins)
+        self._scheme = scheme
+        self._seen: list[bytes] = []
+        self._pictures: list[tuple[float, Image.Image]] = []
+
+    def take(self, seconds: float) -> None:
+        """Take a picture. seconds: since any moment."""
+        seen = [twin.dots().tobytes() + repr(twin.glow).encode() for twin in self._twins]
+        if seen == self._seen or len(self._pictures) > MOST:
+            return
+        self._seen = seen
+        if len(self._pictures) == MOST:
+            notice(f"the animation ends after {MOST} pictures")
+        image = pictures(self._twins, self._scheme)
+        if image.width > WIDEST:
+            image = image.resize((WIDEST, round(image.height * WIDEST / image.width)), Image.Resampling.LANCZOS)
+        self._pictures.append((seconds, image.quantize(32, dither=Image.Dither.NONE)))
+
+    def save(self, path: str | Path) -> None:
+        """Write it as a GIF that begins again at its end. Raises OSError when the file cannot be written."""
+        times = [seconds for seconds, _ in self._pictures]
+        stands = [after - before for before, after in pairwise(times)] + [LAST_S]
+        first, *others = [image for _, image in self._pictures]
+        first.save(
+            path, format="GIF", save_all=True, append_images=others, loop=0, optimize=True,
+            duration=[max(20, round(1000 * seconds)) for seconds in stands],
+        )  # fmt: skip
