@@ -12,7 +12,7 @@ import click
 from lumek.errors import CheckError, HookupWarning, LumekError, PortError
 
 COMMANDS = {
-    "demo": "A day of a hive on a simulated 20x4 panel.",
+    "demo": "A day of a hive on two simulated panels, in half a minute.",
     "show": "Show text on a panel, simulated or real.",
     "hookup": "Tell, draw and check the wiring that a hookup file describes.",
     "scan": "List who answers on an I2C bus, and which panel that may be.",

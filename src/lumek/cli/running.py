@@ -2,9 +2,10 @@
 
 import signal
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, nullcontext
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from time import time
 from typing import NamedTuple
 
 import click
@@ -16,6 +17,7 @@ from lumek import Panel
 from lumek.cli.options import writing
 from lumek.faces.file import FaceFile
 from lumek.faces.show import Show
+from lumek.readings.clock import HOST_CLOCK, HandClock
 from lumek.readings.log import Log
 from lumek.twin.animation import Animation
 from lumek.twin.picture import pictures
@@ -45,12 +47,15 @@ def run(
     once: bool = False,
     speed: float = 1.0,
     below: Callable[[Show, Sequence[Panel]], str] = lambda show, panels: "",
+    at_once: bool = False,
 ) -> None:
     """Show faces until the time is over or a signal comes, and write the outputs.
 
-    below: the last line of the view.
+    below: the last line of the view. at_once: without a terminal let the time pass as fast as it can, and print the
+    view whenever the caption is about to change, instead of once at the end.
     """
     console = Console()
+    clock = HandClock(time()) if at_once and not console.is_terminal else None
     twins = faces.attach(twin=True) if simulated or outputs.need_twins else {}
     reals = {} if simulated else faces.attach()
     panels = {name: [group[name] for group in (reals, twins) if name in group] for name in faces.panels}
@@ -63,36 +68,50 @@ def run(
         log = outputs.log
         if log is None and outputs.plot is not None:
             log = Path(stack.enter_context(TemporaryDirectory())) / "readings.csv"
-        written = stack.enter_context(Log(log)) if log is not None else None
-        show = stack.enter_context(faces.show(panels, speed=speed, log=written))
-        live: Live | None = None
+        with (
+            Log(log) if log is not None else nullcontext() as written,
+            faces.show(panels, speed=speed, log=written, clock=clock or HOST_CLOCK, threads=clock is None) as show,
+        ):
+            live: Live | None = None
+            lines: list[str] = []
+            seen: list[RenderableType] = []
 
-        def view() -> RenderableType:
-            lines = [words_of(show, faces.deck.caption), below(show, doubles)]
-            views = [terminal_views(doubles, console, outputs.scheme)]
-            return Group(*views, *[Text(line, no_wrap=True, overflow="ellipsis") for line in lines if line])
+            def view() -> RenderableType:
+                views = [terminal_views(doubles, console, outputs.scheme)]
+                return Group(*views, *[Text(line, no_wrap=True, overflow="ellipsis") for line in lines if line])
 
-        def drawn() -> None:
-            if animation is not None:
-                animation.take(show.elapsed)
-            if live is not None:
-                live.update(view(), refresh=True)
+            def drawn() -> None:
+                caption = words_of(show, faces.deck.caption)
+                if clock is not None and lines and lines[0] != caption:
+                    console.print(seen[-1])
+                lines[:] = [caption, below(show, doubles)]
+                if clock is not None:
+                    seen[:] = [view()]
+                if animation is not None:
+                    animation.take(show.elapsed)
+                if live is not None:
+                    live.update(view(), refresh=True)
 
-        with ending(show.stop):
-            if once:
-                show.wait()
-                show.draw()
-                drawn()
-            elif simulated and console.is_terminal:
-                with Live(view(), console=console, auto_refresh=False) as live:
+            with ending(show.stop):
+                if once:
+                    show.wait()
+                    show.draw()
+                    drawn()
+                elif clock is not None:
+                    run_by_hand(show, clock, seconds or 0.0, drawn)
+                elif simulated and console.is_terminal:
+                    with Live(view(), console=console, auto_refresh=False) as live:
+                        show.run(seconds, drawn)
+                else:
+                    if not simulated:
+                        click.echo(f"lumek: showing {faces.path} on {', '.join(map(str, reals.values()))}", err=True)
                     show.run(seconds, drawn)
-            else:
-                if not simulated:
-                    click.echo(f"lumek: showing {faces.path} on {', '.join(map(str, reals.values()))}", err=True)
-                show.run(seconds, drawn)
-        if outputs.picture is not None:
+            # What was seen last, before the panels are left as the file says.
+            image = pictures([panel.twin for panel in doubles], outputs.scheme) if outputs.picture else None
+            last = view() if simulated and (once or not console.is_terminal) else None
+        if outputs.picture is not None and image is not None:
             with writing(outputs.picture):
-                pictures([panel.twin for panel in doubles], outputs.scheme).save(outputs.picture, format="PNG")
+                image.save(outputs.picture, format="PNG")
         if animation is not None and outputs.animate is not None:
             with writing(outputs.animate):
                 animation.save(outputs.animate)
@@ -100,11 +119,20 @@ def run(
             from lumek.readings.chart import plot
 
             plot(log, outputs.plot, title=faces.path.stem)
-        if simulated and (once or not console.is_terminal):
-            console.print(view())
+    if last is not None:
+        console.print(last)
     for name, panel in twins.items():
         if panel.twin.violations:
             click.echo(f"lumek: {name or 'the panel'}: {panel.twin.violations[0]}", err=True)
+
+
+def run_by_hand(show: Show, clock: HandClock, seconds: float, each: Callable[[], object]) -> None:
+    """Run a show by a clock that is moved as fast as everything is drawn."""
+    while clock.elapsed() < seconds and not show.ended:
+        show.poller.poll_due()
+        show.draw()
+        each()
+        clock.advance(show.period_s)
 
 
 def words_of(show: Show, caption: str) -> str:

@@ -1,7 +1,6 @@
 """A face: fields laid out on a panel."""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from time import localtime
 from typing import Any, NamedTuple
 
 from lumek.core.geometry import Geometry
@@ -12,6 +11,7 @@ from lumek.faces.expression import Expression
 from lumek.faces.slots import demand, worst
 from lumek.fields.field import UNKNOWN, Field, Moment
 from lumek.fields.label import Label
+from lumek.fields.ticker import Ticker
 from lumek.panel import Panel
 from lumek.readings.reading import Reading
 
@@ -76,7 +76,9 @@ class Face:
         self.only, self.alarm, self.start = only, alarm, start
         self._placed: list[Placed] = []
         self._expressions: dict[str, Expression] = {}
-        self._yielding: set[str] | None = None
+        self._changing: list[Placed] = []
+        self._remembering: list[Placed] = []
+        self._known: set[str] = set()
 
     def __repr__(self) -> str:
         return f"<Face {self.name!r} {self.size}: {', '.join(map(str, self._placed)) or 'blank'}>"
@@ -119,13 +121,20 @@ class Face:
         except SettingError as problem:
             raise FaceError(f"face {self.name!r}: {placed}: {problem}") from None
         self._placed.append(placed)
+        if not placed.stays:
+            self._changing.append(placed)
+        if field.remembers:
+            self._remembering.append(placed)
+        for alternative in field.groups(len(rows), len(columns)):
+            for contents, _ in alternative:
+                self._known.update(content for content in contents or () if isinstance(content, str))
 
     def label(self, text: str) -> None:
         """Write labels: a text for the whole panel, in which cells of fields are blank. Call it after placing these.
 
         Raises FaceError for text that is too large, or that lies under a field.
         """
-        lines = lines_of(text.strip("\n"))
+        lines = lines_of(text.rstrip("\n"))
         rows, columns = self._geometry.rows, self._geometry.columns
         if len(lines) > rows:
             raise FaceError(f"face {self.name!r}: the text has {len(lines)} rows, and the panel has {rows}")
@@ -186,42 +195,35 @@ class Face:
     def _value(self, of: str, readings: Mapping[str, Reading]) -> Reading:
         return readings[of] if of in readings else self._expressions[of].reading(readings, of)
 
-    def draw(
-        self,
-        panels: Sequence[Panel],
-        readings: Mapping[str, Reading],
-        now: Moment,
-        local: Callable[[float], Sequence[int]] = localtime,
-        whole: bool = True,
+    def take(
+        self, readings: Mapping[str, Reading], now: Moment, local: Callable[[float], Sequence[int]], seen: bool = True
     ) -> None:
-        """Show it on panels of its size: all of it, or what may have changed since.
+        """Let its fields take what they show.
 
         readings: by name, of all probes of which `bind` was told. local: makes a time tuple of seconds since 1970.
+        seen: False while another face is seen; then only fields that remember take something.
         """
-        for placed in self._placed:
-            field = placed.field
-            if placed.stays and not whole:
-                continue
-            if not placed.stays:
-                value: Any = self._value(field.of, readings) if field.of else None
-                if isinstance(value, Reading) and value.text is not None:
-                    self._yield(value.text, panels)
-                if field.shows_time and value is not None and value.flaw not in UNKNOWN:
-                    value = tuple(local(value.time))
-                field.take(value, now)
+        for _, _, field in self._changing if seen else self._remembering:
+            value: Any = self._value(field.of, readings) if field.of else None
+            if field.shows_time and value is not None and value.flaw not in UNKNOWN:
+                value = tuple(local(value.time))
+            field.take(value, now)
+
+    def draw(self, panels: Sequence[Panel], whole: bool = True) -> None:
+        """Show what its fields have taken on panels of its size: all of it, or what may have changed since."""
+        if whole:
+            for placed in self._placed:
+                placed.field.appear()
+        for placed in self._placed if whole else self._changing:
+            if placed.field.of and isinstance(placed.field, (Label, Ticker)):
+                self._yield(placed.field.text, panels)
             for panel in panels:
-                panel[placed.key] = field
+                panel[placed.key] = placed.field
 
     def _yield(self, text: str, panels: Sequence[Panel]) -> None:
         """Let the characters of a text from elsewhere have a slot only when nothing of the face's own needs it."""
-        if self._yielding is None:
-            self._yielding = {" "}
-            for placed in self._placed:
-                for alternative in placed.field.groups(len(placed.rows), len(placed.columns)):
-                    for contents, _ in alternative:
-                        self._yielding.update(content for content in contents or () if isinstance(content, str))
-        for character in {*text} - self._yielding:
-            self._yielding.add(character)
+        for character in {*text} - self._known:
+            self._known.add(character)
             if character >= FIRST_FOREIGN:
                 for panel in panels:
                     panel.glyphs.prefer(character, -1)

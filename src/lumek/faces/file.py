@@ -80,7 +80,9 @@ class FaceFile:
         for panel, own in faces.items():
             with self._placing("[faces]"):
                 decks[panel] = Deck(own, self.deck.page_s, farewell)
-                decks[panel].bind(list(self.probes))
+            for face in own:
+                with self._placing(f"[faces.{face.name}]"):
+                    face.bind(list(self.probes))
         return decks
 
     def attach(self, twin: bool = False) -> dict[str, Panel]:
@@ -153,7 +155,10 @@ class FaceFile:
         except LumekError as problem:
             if str(problem).startswith(str(self.path)):
                 raise
-            raise FaceError(f"{self.path}: {place} {problem}") from None
+            said = str(problem)
+            if place.startswith("[faces."):
+                said = said.removeprefix(f"face {place[7:-1]!r}: ")
+            raise FaceError(f"{self.path}: {place} {said}") from None
 
     def check(self) -> None:
         """Raise FaceError for what only shows when probes are made: names, formulas, filters and units."""
@@ -237,7 +242,7 @@ def face_of(name: str, table: FaceTable, size: str) -> Face:
             face[one.place] = one.makes(**one.settings())
         except LumekError as problem:
             said = str(problem).removeprefix(f"face {name!r}: ")
-            raise FaceError(f"fields.{number}, a {one.kind}: {said}") from None
+            raise FaceError(f"fields.{number}: {said}") from None
     if table.text:
         face.label(table.text)
     return face

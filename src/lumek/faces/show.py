@@ -43,6 +43,8 @@ class Stand:
     ) -> None:
         """Bring the panels to what they are to show. A panel that does not answer is noted, and tried again."""
         face = self.deck.turn(now.seconds, readings, ready)
+        for other in self.deck:
+            other.take(readings, now, local, seen=other is face)
         if self._again_at is not None and now.seconds < self._again_at:
             return
         whole = self._whole or face is not self.shown
@@ -53,7 +55,7 @@ class Stand:
                     if whole:
                         panel[:] = ""
                 if face is not None:
-                    face.draw(self.panels, readings, now, local, whole)
+                    face.draw(self.panels, whole)
                 self.shown = face
         except PortError as problem:
             if self._again_at is None:
@@ -158,6 +160,11 @@ class Show:
     def stop(self) -> None:
         """Let `run` end after the drawing that it is at; from another thread, or when a signal comes."""
         self._ended.set()
+
+    @property
+    def ended(self) -> bool:
+        """Whether it has been told to stop."""
+        return self._ended.is_set()
 
     def leave(self) -> None:
         """Leave each panel as its deck says."""

@@ -53,6 +53,7 @@ class Bar(Field):
         self._peak_s = None if peak_s is None else finite("peak_s", peak_s)
         if self._peak_s is not None and self._peak_s <= 0:
             raise SettingError(f"peak_s is above 0, or left out for no mark, not {self._peak_s:g}")
+        self.remembers = self._peak_s is not None
         self._value: Any = None
         self._peaks: list[tuple[float, float]] = []
 

@@ -50,6 +50,7 @@ class Choice(Field):
         self._gap = finite("gap", gap)
         if self._gap < 0:
             raise SettingError(f"gap is 0 or more, not {gap!r}")
+        self.remembers = self._gap > 0
         self._otherwise = _text(otherwise)
         self._align = align
         self._shown: list[str] = []

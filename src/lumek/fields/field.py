@@ -63,6 +63,9 @@ class Field:
     shows_time = False
     """Whether it takes the time of a reading, as a time tuple, instead of the reading."""
 
+    remembers = False
+    """Whether what it shows depends on what it took before: it should take values while it is not seen, too."""
+
     def __init__(self, of: str = "", words: "Mapping[str, str] | None" = None) -> None:
         if not isinstance(of, str):
             raise SettingError(f"a {self.kind} shows a probe, given by its name, or an expression as text, not {of!r}")
@@ -84,6 +87,9 @@ class Field:
     def take(self, value: "Any", now: Moment) -> None:
         """Take a value, which is shown from now on."""
         raise NotImplementedError
+
+    def appear(self) -> None:
+        """It is seen from now on, after something else stood in its place."""
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """What it shows in a place of so many rows and columns: characters and glyphs, row by row."""

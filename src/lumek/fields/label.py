@@ -42,7 +42,10 @@ class Label(Field):
         """Show the words of a value from now on; without one its own text."""
         if value is None and not self.of:
             return
-        self._given = Text(words_of(value, self.words), self._align, self._wrap)
+        text = words_of(value, self.words)
+        if text != self.text:
+            self.text = text
+            self._given = Text(text, self._align, self._wrap)
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """The text, cut at the edges of its place."""

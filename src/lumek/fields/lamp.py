@@ -36,6 +36,7 @@ class Lamp(Field):
         self._on = finite("on", on)
         self._off = self._on if off is None else finite("off", off)
         self._signs = {True: _sign("lit", lit), False: _sign("dark", dark), None: _sign("unknown", unknown)}
+        self.remembers = self._off != self._on
         self._is_lit: bool | None = None
 
     def take(self, value: "Any", now: "Moment") -> None:

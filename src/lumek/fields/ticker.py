@@ -37,8 +37,8 @@ class Ticker(Field):
         if self._per_s <= 0:
             raise SettingError(f"cells_per_s is above 0, not {cells_per_s!r}")
         self._gap = whole("gap", gap, 1)
-        self._text = text.replace("\n", " ")
-        self._cells = cells_of(self._text)
+        self.text = text.replace("\n", " ")
+        self._cells = cells_of(self.text)
         self._began: float | None = None
         self._moved = 0
 
@@ -46,11 +46,15 @@ class Ticker(Field):
         """Move on to where it is now, with the words of a value if it is of one."""
         if self.of or value is not None:
             text = words_of(value, self.words).replace("\n", " ")
-            if text != self._text:
-                self._text, self._cells, self._began = text, cells_of(text), None
+            if text != self.text:
+                self.text, self._cells, self._began = text, cells_of(text), None
         if self._began is None:
             self._began = now.seconds
         self._moved = int((now.seconds - self._began) * self._per_s + 1e-6)
+
+    def appear(self) -> None:
+        """Begin at the beginning."""
+        self._began, self._moved = None, 0
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """The part of the text that is seen now, in the middle row."""

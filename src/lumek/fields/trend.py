@@ -33,6 +33,7 @@ class Trend(Field):
     """
 
     kind = "trend"
+    remembers = True
 
     def __init__(
         self,

@@ -26,7 +26,7 @@ BRAILLE = np.array([[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]])
 QUARTERS = " ▘▝▀▖▌▞▛▗▚▐▜▄▙▟█"
 """By the quarters that are lit: the upper left one counts 1, the upper right one 2, the lower ones 4 and 8."""
 
-LIT = 0.3
+LIT = 1 / 8
 """A quarter of which so much is lit is shown as lit."""
 
 FRAME = 4
@@ -91,7 +91,7 @@ def _sign(name: str, dots: NDArray[np.bool_]) -> str:
     if name != PICTURED:
         return name
     halves = (dots[:4], dots[4:])
-    lit = [half[:, side].mean() >= LIT for half in halves for side in (slice(0, 3), slice(2, 5))]
+    lit = [half[:, side].mean() >= LIT for half in halves for side in (slice(0, 2), slice(3, 5))]
     return QUARTERS[sum(1 << at for at, quarter in enumerate(lit) if quarter)]
 
 
