@@ -54,16 +54,18 @@ class Choice(Field):
         self._otherwise = _text(otherwise)
         self._align = align
         self._shown: list[str] = []
+        self._flaw: str | None = None
         self._at: int | None = None
 
     def take(self, value: "Any", now: "Moment") -> None:
         """Show the text of a value from now on."""
         text = value if isinstance(value, str) else getattr(value, "text", None)
         flaw = flaw_of(value)
+        self._flaw = None
         if text is not None and self._texts and flaw in (None, "invalid"):
             self._shown = self._texts.get(text, self._otherwise)
         elif flaw and (self.words[flaw] or flaw in ("missing", "invalid") or value != value):
-            self._at, self._shown = None, cells_of(self.words[flaw])
+            self._at, self._flaw = None, flaw
         elif self._texts:
             self._shown = self._texts.get(_key(value), self._otherwise)
         else:
@@ -72,7 +74,8 @@ class Choice(Field):
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """The text, in the middle row."""
-        return in_middle(self._shown, rows, columns, self._align)
+        shown = self._shown if self._flaw is None else cells_of(self.word(self._flaw, columns))
+        return in_middle(shown, rows, columns, self._align)
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """What each of the texts needs."""

@@ -55,17 +55,20 @@ class Clock(Field):
         self._names = days, months
         self._align = align
         self._text = formatted(form, NO_MOMENT.local, days, months)
+        self._flaw: str | None = None
 
     def take(self, value: "Any", now: "Moment") -> None:
         """Show the time as it is now, or that of a value: a time tuple as `Moment.local`."""
+        self._flaw = None
         if self.of and not isinstance(value, (tuple, list)):
-            self._text = self.words[flaw_of(value) or "invalid"]
+            self._flaw = flaw_of(value) or "invalid"
         else:
             self._text = formatted(self._form, value if self.of else now.local, *self._names)
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """The time, in the middle row."""
-        return in_middle(cells_of(self._text), rows, columns, self._align)
+        text = self._text if self._flaw is None else self.word(self._flaw, columns)
+        return in_middle(cells_of(text), rows, columns, self._align)
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """The letters of all names that it may show."""
@@ -106,6 +109,7 @@ class Countdown(Field):
         self._done = cells_of(done)
         self._align = align
         self._text = self._done
+        self._flaw: str | None = None
 
     def take(self, value: "Any", now: "Moment") -> None:
         """Show what is left now, or the seconds of a value."""
@@ -115,16 +119,17 @@ class Countdown(Field):
         elif self._at is not None:
             left = self._at - now.unix
         else:
-            flaw = flaw_of(value)
-            if flaw and (self.words[flaw] or value != value):
-                self._text = cells_of(self.words[flaw])
+            self._flaw = flaw_of(value)
+            if self._flaw in ("missing", "invalid") or value != value:
                 return
             left = float(value)
         self._text = cells_of(time_left(left)) if left > 0 else self._done
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """What is left, in the middle row."""
-        return in_middle(self._text, rows, columns, self._align)
+        word = cells_of(self.word(self._flaw, columns)) if self._flaw else []
+        unknown = self._flaw in ("missing", "invalid")
+        return in_middle(word if word or unknown else self._text, rows, columns, self._align)
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """What its words need."""

@@ -21,6 +21,10 @@ MOST = 40 * COLUMNS
 """Columns of dots that are remembered: those of the widest panel."""
 
 
+COARSEST, LONG = 12, 40
+"""Powers of ten by which limits are made rounder until they can be written in their cells, as in so many."""
+
+
 class Trend(Field):
     """A graph of the last readings, the newest on the right.
 
@@ -109,6 +113,12 @@ class Trend(Field):
         values = [value for value in seen if value is not None]
         if self._fixed is not None or not values:
             return self._fixed or (0.0, 1.0)
+        if not self._limits:
+            return round_limits(min(values), max(values))
+        for coarser in range(COARSEST):
+            limits = round_limits(min(values), max(values), coarser)
+            if all(number(limit, self._limits).strip() == number(limit, LONG).strip() for limit in limits):
+                return limits
         return round_limits(min(values), max(values))
 
     def _graph(self, values: "list[float | None]", low: float, high: float, rows: int) -> "list[list[Drawing | str]]":

@@ -12,7 +12,7 @@ from rich.table import Table
 from rich.text import Text
 
 from lumek.core.cells import PICTURED
-from lumek.core.glyph import COLUMNS
+from lumek.core.glyph import COLUMNS, ROWS
 from lumek.core.rom import FIRST
 from lumek.core.text import cells_of
 from lumek.twin.module import UNKNOWN, Twin
@@ -61,13 +61,17 @@ def terminal_view(
 
 
 def terminal_views(panels: "Sequence[Panel]", console: Console, scheme: str = "meadow") -> RenderableType:
-    """Simulated panels side by side where there is room, else one below the other."""
+    """Simulated panels one below the other while every dot can be drawn, else side by side where there is room."""
+    high = sum(panel.shape[0] * ROWS // 2 + FRAME for panel in panels)
     widths = [panel.shape[1] * (COLUMNS + 1) // 2 + FRAME for panel in panels]
-    if len(panels) < 2 or sum(widths) > console.width or not draws_dots(console):
-        return Group(*[terminal_view(panel.twin, console, scheme, panel.rows) for panel in panels])
-    grid = Table.grid()
-    grid.add_row(*[terminal_view(panel.twin, console, scheme, panel.rows, width)
-                   for panel, width in zip(panels, widths, strict=True)])  # fmt: skip
+    whole = high <= console.height and max(2 * width for width in widths) - FRAME <= console.width
+    limits = widths if len(panels) > 1 and not whole else [console.width for _ in widths]
+    views = [terminal_view(panel.twin, console, scheme, panel.rows, limit)
+             for panel, limit in zip(panels, limits, strict=True)]  # fmt: skip
+    if whole or sum(widths) + len(widths) > console.width or not draws_dots(console):
+        return Group(*views)
+    grid = Table.grid(padding=(0, 1, 0, 0))
+    grid.add_row(*views)
     return grid
 
 
