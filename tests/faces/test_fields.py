@@ -86,27 +86,25 @@ READ = st.floats(-1000, 1000).map(lambda value: round(value, 3))
 def test_a_trend_lights_the_dot_of_each_value(
     values: list[float | None], rows: int, columns: int, filled: bool, ends: tuple[float, float] | None
 ) -> None:
-    panel = PANELS["20x4"]
+    panel = PANELS["40x2"]
     low, high = sorted(ends) if ends else (None, None)
-    trend = Trend(low=low, high=high, filled=filled)
+    side = 9 * (ends is None)
+    trend = Trend(low=low, high=high, filled=filled, limits=side)
     for at, value in enumerate(values):
         trend(Reading(value, time=at))
         trend(Reading(value, time=at))  # drawn more often than it is read
     panel[:] = ""
-    panel[:rows, :columns] = trend
-    picture = dots_of(panel, rows, columns)[::-1].T  # by column, from the bottom
+    left = side * (rows == 1)
+    panel[:rows, : left + columns + side] = trend
+    picture = dots_of(panel, rows, left + columns)[::-1, 5 * left :].T  # by column, from the bottom
     seen = ([None] * 60 + values)[-5 * columns :]
     known = [value for value in seen if value is not None]
     if not known:
         assert not picture.any()
         return
-    if low is None or high is None:
-        # The limits that are shown are round, and not far off.
-        wide = Trend(limits=9)
-        for at, value in enumerate(values[-5 * columns :]):
-            wide(Reading(value, time=at))
-        panel[2:4, :19] = wide
-        high, low = float(panel[2, 10:19]), float(panel[3, 10:19])
+    if low is None or high is None:  # the limits that are shown are not far off
+        right = slice(left + columns, left + columns + 9)
+        high, low = float(panel[0, right]), float(panel[0, :9] if rows == 1 else panel[1, right])
         assert low <= min(known) <= max(known) <= high
         if max(known) - min(known) > 0.1:
             assert high - low < 2.6 * (max(known) - min(known))

@@ -1,6 +1,7 @@
 """The same work for MicroPython and CPython: what goes over bus, lines and SPI is printed, a line for each call."""
 
 import lumek
+import lumek.fields
 from lumek import Glyph, Text, number, numbers
 from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
 from lumek.ports.three_lines import SerialLines
@@ -181,3 +182,58 @@ for value in ("#20c0a0", "honey", 0.5, "no such", 2):
         print(error)
 panel = lumek.Panel("16x2", link, backlight=lumek.LineLight(lines, 14))
 panel.backlight = False
+
+
+fields = lumek.fields
+
+
+class Flawed:
+    """What a program's own sensor may give when it fails."""
+
+    def __init__(self, flaw, text=None, time=0.0, age_s=0.0):
+        self.flaw, self.text, self.time, self.age_s = flaw, text, time, age_s
+
+
+VALUES = (
+    41.25, 0, -7.5, 99.5, 140, True, None, "open", 50.5, Flawed("missing", time=5), Flawed("stale", time=5, age_s=9.0),
+    Flawed("invalid", "two bees", 20), float("nan"), 12,
+)  # fmt: skip
+WORDS = {"over": "too much", "stale": "..."}
+FIELDS = (
+    (1, 10, fields.Number(unit=" kg", decimals=2, low=-20, high=120)),
+    (1, 6, fields.Number(words={"over": "", "under": ""}, high=90, align="centre")),
+    (1, 9, fields.Bar(low=-10, peak_s=5)), (2, 9, fields.Bar(grow="left", words=WORDS)),
+    (2, 3, fields.Bar(low=-50, high=50, grow="up", zero=1)), (2, 4, fields.Bar(grow="down")),
+    (2, 17, fields.Tall(unit=" kg", align="left")), (3, 16, fields.Tall(decimals=1, low=0)), (4, 19, fields.Tall()),
+    (2, 20, fields.Tall(time="%H:%M:%S", align="centre")),
+    (1, 14, fields.Trend(limits=3)), (2, 4, fields.Trend(low=0, high=100, every_s=2, filled=True)),
+    (1, 12, fields.Ticker("Honey flow in the lime trees")), (1, 8, fields.Ticker(of="note", cells_per_s=2)),
+    (1, 20, fields.Clock("%a %d %b %H:%M:%S%%")), (1, 16, fields.Clock("%j %G-%V %u%w %I%p %e", of="a")),
+    (1, 9, fields.Countdown("18:00", done="now")), (1, 9, fields.Countdown(1000090)), (1, 9, fields.Countdown(of="a")),
+    (1, 2, fields.Lamp(on=40, off=10)), (1, 3, fields.Lamp(on=5, off=8, lit="low", dark=Glyph([4] * 8))),
+    (1, 8, fields.Choice(texts={"open": "come in", 1: "one"}, otherwise="--")),
+    (1, 8, fields.Choice(ranges=[(10, "low"), (50, "good"), (None, "high")], gap=5)),
+    (1, 20, fields.Label("Hive 3", align="right")), (2, 9, fields.Label(of="note", wrap=True)),
+)  # fmt: skip
+recorder = Recorder()
+panel = lumek.Panel("20x4", lumek.Backpack(RecordingBus(recorder, 400000), 0x27))
+for rows, columns, field in FIELDS:
+    field.check(rows, columns)
+    panel[:] = ""
+    for step in range(len(VALUES)):
+        value = VALUES[step]
+        if field.of and step == 3:
+            value = (2026, 12, 31, 23, 59, 8, 3, 365)
+        now = fields.Moment(step * 1.25, 1000000 + 10 * step, (2026, 7, 1, 17, 59, 52 + step % 8, 2, 182))
+        panel[0:rows, 0:columns] = field(value, now)
+        print(field.kind, step, "|".join(panel.rows[:rows]))
+    groups = field.groups(rows, columns)
+    print(max([sum([most for contents, most in alternative]) for alternative in groups]))
+for attempt in (
+    lambda: fields.Bar(low=5, high=5), lambda: fields.Clock("%Q"), lambda: fields.Tall().check(1, 3),
+    lambda: fields.Choice(), lambda: fields.Countdown("25:00"), lambda: fields.Number(words={"ill": ""}),
+):  # fmt: skip
+    try:
+        attempt()
+    except lumek.LumekError as error:
+        print(error)

@@ -33,14 +33,6 @@ def test_show_prints_the_panel_draws_it_and_tells_what_it_could_not(
     assert int.from_bytes(file.read_bytes()[16:20], "big") > 800  # the width in a PNG's header
 
 
-def test_demo_ends_by_itself_and_prints_the_last_view(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
-    code, out, err = run(capsys, "demo", "--picture", tmp_path / "demo.png", "--scheme", "dusk")
-    assert (code, err, out.count("╭")) == (0, "", 1)
-    assert "🐝 Hive 3       23:50" in out
-    assert "no violations of a data sheet" in out
-    assert (tmp_path / "demo.png").stat().st_size > 1000
-
-
 def test_run_lists_the_sensors_of_a_host(
     capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -61,14 +53,15 @@ def test_run_lists_the_sensors_of_a_host(
         (tmp_path / "sys/bus/w1/devices" / device / "temperature").write_text("34812\n")
     value = "lumek.readings.probes.kernel.OneWireProbe.value"
     monkeypatch.setattr(value, lambda probe, sensor: 34.8 if probe.id == "w1/28-02" else threading.Event().wait())
-    monkeypatch.setattr("lumek.cli.run.LIMIT_S", 0.3)
+    monkeypatch.setattr("lumek.cli.sensors.LIMIT_S", 0.3)
     out = run(capsys, "run", "--list-sensors", "--root", tmp_path)[1]
     assert "w1/28-02  34.8 °C" in out.splitlines()
     assert "w1/28-01  missing: no answer for 0." in out
 
 
 MISTAKES = [
-    ("run", 2, "say what to do: lumek run --list-sensors"), ("run --list-sensors --root none", 2, "none is no folder"),
+    ("run", 2, "say what to show: lumek run FILE, or lumek run --list-sensors"),
+    ("run --list-sensors --root none", 2, "none is no folder"),
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "say what to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help says more)"),
     ("show a --rom-chart", 2, "--rom-chart shows a chart instead of a panel: leave TEXT out"),

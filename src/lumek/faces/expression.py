@@ -12,6 +12,7 @@ import ast
 import operator
 import warnings
 from collections.abc import Callable, Mapping
+from difflib import get_close_matches
 from math import isfinite, nan
 from typing import Any
 
@@ -152,7 +153,9 @@ class Expression:
     def _note(self, name: str) -> None:
         if self._allowed is not None and name not in self._allowed:
             functions = ", ".join([*PLAIN, *OF_READINGS])
-            hint = f"there are {', '.join(self._allowed) or 'none'}; and the functions {functions} and the conversions"
+            near = get_close_matches(name, self._allowed, n=1)
+            hint = f"did you mean {near[0]!r}? There" if near else "there"
+            hint += f" are {', '.join(self._allowed) or 'none'}; and the functions {functions} and the conversions"
             if name in (*PLAIN, *OF_READINGS):
                 hint = f"{name} is a function: write {name}(...)"
             raise FaceError(f"there is no probe {name!r} for {self.text!r}: {hint}")

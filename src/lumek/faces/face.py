@@ -42,7 +42,7 @@ class Placed(NamedTuple):
         columns, rows = self.columns, self.rows
         across = f"columns {columns[0]} to {columns[-1]}" if len(columns) > 1 else f"column {columns[0]}"
         down = f"rows {rows[0]} to {rows[-1]}" if len(rows) > 1 else f"row {rows[0]}"
-        return f"the {self.field.kind} in {down}, {across}"
+        return f"the {self.field.kind} field in {down}, {across}"
 
 
 class Face:
@@ -163,10 +163,10 @@ class Face:
             raise FaceError(f"face {self.name!r} is laid out for {self.size}, and the panel is {panel.size}")
         need = self.needs(panel)
         if need > COUNT:
-            who = ", ".join(f"{placed} {most}" for placed, most in self.slots(panel) if most)
+            who = ", ".join(f"{most} for {placed}" for placed, most in self.slots(panel) if most)
             raise FaceError(
-                f"face {self.name!r} may need {need} slots at once, and the panel has {COUNT}: {who}; make one of them "
-                "smaller, or move it to another face"
+                f"face {self.name!r}: {need} slots may be needed at once, and the panel has {COUNT}: {who}; make one "
+                "of them smaller, or move it to another face"
             )
 
     def needs(self, panel: Panel) -> int:

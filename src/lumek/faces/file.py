@@ -132,6 +132,10 @@ class FaceFile:
                     probe = probe_of(name, self.probes[name], sources, poller, clock)
                 poller.add(probe, self.probes[name].every_s)
             stands = [Stand(name, deck, panels[name]) for name, deck in decks.items()]
+            for stand in stands:
+                for face in stand.deck:
+                    with self._placing(f"[faces.{face.name}]"):
+                        face.check(stand.panels[0])
             with self._placing("[deck]"):
                 show = Show(
                     stands, poller, refresh_hz=self.deck.refresh_hz, start_s=self.deck.start_s, zone=self.deck.zone,

@@ -97,13 +97,14 @@ class Bar(Field):
             for at in (min(reached, size * along - 1) // size, min(zero, size * along - 1) // size):
                 first, end = (max(0, min(size, step - at * size)) for step in (min(reached, zero), max(reached, zero)))
                 marks = range(end, size) if self._peak_s else ()
-                for mark in [-1, *marks]:
+                for mark in [-1] + list(marks):
                     lit = tuple([first <= step < end or step == mark for step in range(size)])
                     if any(lit) and not all(lit) and lit not in partly:
                         partly.append(lit)
         at_once = 1 + (zero % size > 0) + (self._peak_s is not None)
         drawings = [self._cell(lit) for lit in partly]
-        return [[([self._cell((True,) * size)], 1), (drawings, at_once)], *self.word_groups(columns)]
+        whole: Group = ([self._cell((True,) * size)], 1)
+        return [[whole, (drawings, at_once)]] + self.word_groups(columns)
 
     def _extent(self, rows: int, columns: int) -> tuple[int, int]:
         """Steps of a cell, and cells along the bar."""

@@ -79,7 +79,7 @@ class Choice(Field):
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """What each of the texts needs."""
-        texts = [*self._texts.values(), *[text for _, text in self._ranges], self._otherwise]
+        texts = list(self._texts.values()) + [text for _, text in self._ranges] + [self._otherwise]
         return [[text_group(text[:columns])] for text in texts] + self.word_groups(columns)
 
     def _range_of(self, value: float) -> int:

@@ -79,7 +79,7 @@ class Clock(Field):
             if "%" + code in self._form or "%" + code.upper() in self._form:
                 letters += "".join(names)
                 longest += max([len(name) for name in names])
-        return [[text_group(plain), (cells_of(letters), longest)], *(self.word_groups(columns) if self.of else [])]
+        return [[text_group(plain), (cells_of(letters), longest)]] + (self.word_groups(columns) if self.of else [])
 
 
 class Countdown(Field):
@@ -120,7 +120,7 @@ class Countdown(Field):
             left = self._at - now.unix
         else:
             self._flaw = flaw_of(value)
-            if self._flaw in ("missing", "invalid") or value != value:
+            if self._flaw and (self.words[self._flaw] or value != value or self._flaw in ("missing", "invalid")):
                 return
             left = float(value)
         self._text = cells_of(time_left(left)) if left > 0 else self._done
@@ -133,7 +133,7 @@ class Countdown(Field):
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """What its words need."""
-        return [[text_group(self._done)], *(self.word_groups(columns) if self.of else [])]
+        return [[text_group(self._done)]] + (self.word_groups(columns) if self.of else [])
 
 
 def time_left(seconds: float) -> str:
@@ -180,7 +180,7 @@ def formatted(form: str, local: "Sequence[int]", days: "Sequence[str]" = DAYS, m
 NUMBERS = {"H": (2, "0"), "I": (2, "0"), "M": (2, "0"), "S": (2, "0"), "d": (2, "0"), "e": (2, " "), "m": (2, "0"),
            "y": (2, "0"), "Y": (1, "0"), "j": (3, "0"), "u": (1, "0"), "w": (1, "0"), "G": (1, "0"),
            "V": (2, "0")}  # fmt: skip
-CODES = [*NUMBERS, "a", "A", "b", "B", "p", "F", "R", "T"]
+CODES = list(NUMBERS) + ["a", "A", "b", "B", "p", "F", "R", "T"]
 
 
 def _number(code: str, local: "Sequence[int]") -> str:

@@ -27,6 +27,9 @@ WORDS = {"missing": "--", "invalid": "??", "under": "under", "over": "over", "st
 MARKS = {"missing": "-", "invalid": "?", "under": "<", "over": ">", "stale": "~"}
 """What fills a place that is too small for the word."""
 
+LARGEST = 1e300
+"""Numbers beyond it, and NaN, are no values; every other one has a float."""
+
 UNKNOWN = "missing", "invalid", "stale"
 """Flaws with which nobody knows how much it is now; one that is under or over is known to be at least so far."""
 
@@ -127,8 +130,9 @@ def flaw_of(value: "Any", low: float | None = None, high: float | None = None) -
         return flaw
     if value is None:
         return "missing"
-    number = isinstance(value, bool) or is_number(value)
-    if not number or value != value or value in (float("inf"), float("-inf")):
+    if not isinstance(value, bool) and not is_number(value):
+        return "invalid"
+    if (hasattr(value, "is_nan") and value.is_nan()) or not -LARGEST < value < LARGEST:
         return "invalid"
     if low is not None and value < low:
         return "under"
@@ -165,7 +169,7 @@ def whole(what: str, value: "Any", least: int) -> int:
 
 def finite(what: str, value: "Any") -> float:
     """A setting that is a number. Raises SettingError for anything else."""
-    if not is_number(value) or value != value or value in (float("inf"), float("-inf")):
+    if isinstance(value, bool) or flaw_of(value):
         raise SettingError(f"{what} is a number, not {value!r}")
     return float(value)
 

@@ -60,4 +60,4 @@ class Number(Field):
         signs = cells_of(self._style["unit"] + self._style.get("point", "") + self._style.get("group", ""))
         if self._style.get("notation") == "prefix":
             signs.append("µ")
-        return [[text_group(signs)], *self.word_groups(columns)]
+        return [[text_group(signs)]] + self.word_groups(columns)

@@ -27,6 +27,9 @@ STROKES = {
 """Sign: its strokes. a is the top one, b and c are on the right, d is at the bottom, e and f on the left (e below), g
 goes through the middle."""
 
+LONG = 40
+"""Cells in which every number has all its digits."""
+
 WIDE = 3
 """Cells of a digit."""
 
@@ -130,7 +133,7 @@ class Tall(Field):
         if rows not in DRAWINGS:
             return []
         digits = [(DRAWINGS[rows], len(DRAWINGS[rows])), text_group(self._unit)]
-        return [digits, *(self.word_groups(columns) if self.of else [])]
+        return [digits] + (self.word_groups(columns) if self.of else [])
 
     def check(self, rows: int, columns: int) -> None:
         """Raise SettingError for a place that is not two to four rows high, or too narrow for a digit."""
@@ -142,13 +145,11 @@ class Tall(Field):
 
     def _fitting(self, room: int) -> str:
         """The number as text with as many decimals as fit, at most those that are asked for; "" if it is too wide."""
-        most = room if self._decimals is None else self._decimals
-        for decimals in range(min(most, max(room, 0)), -1, -1):
-            text = number(self._value, 40, decimals if self._decimals is not None else None).strip()
-            if self._decimals is None and decimals < room:
-                text = number(self._value, 40, decimals).strip()
-                if "." in text:
-                    text = text.rstrip("0").rstrip(".")
+        most = number(self._value, LONG, self._decimals).strip().partition(".")[2]
+        for decimals in range(len(most), -1, -1):
+            text = number(self._value, LONG, decimals).strip()
+            if self._decimals is None and "." in text:
+                text = text.rstrip("0").rstrip(".")
             if width_of(text) <= room:
                 return text
         return ""

@@ -1,0 +1,202 @@
+"""Faces, decks and shows on the twin, by a clock that is moved by hand."""
+
+import pytest
+
+from lumek import FaceError, Panel, PlaceError, simulate
+from lumek.faces import Deck, Face, Show, Stand, run
+from lumek.fields import Bar, Clock, Label, Number, Tall, Ticker, Trend
+from lumek.readings import FunctionProbe, HandClock, Poller
+from lumek.twin import backpack_twin
+
+
+class Bench:
+    """A show on one simulated panel, whose readings are set by hand."""
+
+    def __init__(self, faces: list[Face], page_s: float = 4.0, start_s: float = 10.0, **values: float | None) -> None:
+        self.values = values
+        self.clock = HandClock(1_782_885_600.0)  # 2026-07-01T06:00:00Z
+        self.panel = simulate(faces[0].size)
+        probes = [FunctionProbe(name, lambda name=name: self.values[name], clock=self.clock) for name in values]
+        self.poller = Poller(probes, 0.5, clock=self.clock, threads=False)
+        self.stand = Stand("", Deck(faces, page_s, farewell="Bye"), [self.panel])
+        self.show = Show([self.stand], self.poller, zone="UTC", clock=self.clock, start_s=start_s)
+
+    def go(self, seconds: float, polling: bool = True) -> list[str]:
+        """Let time pass, half a second a drawing; what is seen then."""
+        for _ in range(int(seconds * 2)):
+            if polling:
+                self.poller.poll_due()
+            self.show.draw()
+            self.clock.advance(0.5)
+        assert not self.panel.twin.violations
+        return [row.rstrip() for row in self.panel.rows]
+
+
+def face(name: str, size: str = "16x2", **settings: object) -> Face:
+    made = Face(size, name, **settings)
+    made[0] = name
+    return made
+
+
+def test_faces_take_turns_while_their_condition_holds_and_alarms_interrupt() -> None:
+    faces = [face("start", start=True, seconds=1), face("one"), face("two", seconds=2),
+    face("three", only="weight > 40"),
+             face("alarm", alarm="brood > 37"), face("lost", alarm="flawed(brood)")]  # fmt: skip
+    bench = Bench(faces, weight=41.0, brood=35.0)
+    assert bench.go(0.5, polling=False)[0] == "start"
+    assert [bench.go(1)[0] for _ in range(12)] == [
+        "one", "one", "one", "one", "two", "two", "three", "three", "three", "three", "one", "one"]  # fmt: skip
+    bench.values["weight"] = 30.0
+    assert [bench.go(2)[0] for _ in range(5)] == ["one", "two", "one", "one", "two"]
+    bench.values["brood"] = 38.0
+    assert [bench.go(3)[0] for _ in range(3)] == ["alarm"] * 3
+    bench.values["brood"] = 35.0
+    assert bench.go(1)[0] == "one"  # what comes after the face that was interrupted
+    bench.values["brood"] = None
+    assert bench.go(1)[0] == "lost"
+    bench.show.leave()
+    assert bench.panel.rows[0] == "Bye".ljust(16)
+
+
+def test_a_start_face_gives_way_even_if_a_probe_never_answers_and_none_may_hold() -> None:
+    bench = Bench([face("start", start=True), face("never", only="weight > 99")], start_s=3, weight=1.0)
+    assert [bench.go(1, polling=False)[0] for _ in range(5)] == ["start", "start", "start", "", ""]
+
+
+def test_labels_are_sent_once_and_only_what_changes_is_sent_again() -> None:
+    one = Face("20x4")
+    one[1, 8:16] = Number("weight", unit=" kg", decimals=1)
+    one.label("Hive 3\nWeight             🐝\n\nterrace")
+    bench = Bench([one], weight=41.4)
+    assert bench.go(0.5) == ["Hive 3", "Weight   41.4 kg   🐝", "", "terrace"]
+    sent = bench.panel.twin.port.sent
+    bench.go(5)
+    assert bench.panel.twin.port.sent == sent
+    bench.values["weight"] = 41.5
+    bench.go(0.5)
+    assert 0 < bench.panel.twin.port.sent - sent <= 20  # an address and a digit
+
+
+def test_a_trend_goes_on_while_another_face_is_seen() -> None:
+    graph, other = Face("16x2", "graph"), face("other")
+    graph[0, :2] = Trend("weight", low=0, high=7, every_s=1)
+    graph[1] = Ticker("a long text that begins anew", cells_per_s=2)
+    bench = Bench([graph, other], weight=7.0)
+    bench.go(9)
+    assert bench.panel.twin.dots()[0, :2, 0].sum() == 9  # nine seconds, four of them unseen
+    assert bench.panel[1].startswith("a long text")
+
+
+def test_a_panel_that_disappears_is_started_again_when_it_is_back(caplog: pytest.LogCaptureFixture) -> None:
+    one = face("Hive 3")
+    one[1] = Number("weight")
+    bench = Bench([one], weight=41.0)
+    bench.go(1)
+    bus = bench.panel.twin.port
+    bus.cut()
+    bench.values["weight"] = 42.0
+    bench.go(3)
+    assert [record.message for record in caplog.records] == [
+        "the panel does not answer, and is tried again every 1 s: nobody acknowledges at address 0x27 on the simulated "
+        "bus (there is 0x27)"
+    ]
+    bus.mend()
+    fresh, _ = backpack_twin("16x2", bus=bus)  # it was without power, and knows nothing
+    bench.go(2)
+    assert [row.strip() for row in fresh.rows] == ["Hive 3", "42"]
+    assert not fresh.violations
+    assert caplog.records[-1].message == "the panel answers again"
+
+
+def test_fields_share_slots_and_a_face_that_cannot_fit_names_them() -> None:
+    panel, european = simulate("20x4"), simulate("20x4", "A02")
+    bars = Face("20x4")
+    for row in range(4):
+        bars[row, :9] = Bar(f"a{row}")
+        bars[row, 10:] = Bar(f"b{row}")
+    bars.check(panel)
+    assert (bars.needs(panel), bars.needs(european)) == (4, 5)  # the four parts, and a full cell where the ROM lacks it
+    four = Face("20x4")
+    for row, grow in enumerate(("right", "left", "right", "left")):
+        four[row] = Bar("a", grow=grow, low=-1, high=1, zero=0.01)
+    assert four.needs(panel) == 8
+    mixed = Face("20x4", "mixed")
+    mixed[0:3, :10] = Tall("a")
+    mixed[3, :10] = Bar("b")
+    message = (r"face 'mixed': 9 slots may be needed at once, and the panel has 8: 8 for the tall field in rows 0 to "
+               r"2, columns 0 to 9, "
+               r"1 for the bar field in row 3, columns 0 to 9; make one of them smaller")  # fmt: skip
+    with pytest.raises(FaceError, match=message):
+        mixed.check(panel)
+    wide = Face("40x4")
+    wide[0:2, :4] = Trend("a")
+    wide[2:4, :4] = Trend("a")
+    wide.check(simulate("40x4"))  # two controllers have eight each
+    with pytest.raises(FaceError, match="is laid out for 40x4, and the panel is 20x4"):
+        wide.check(panel)
+
+
+def test_text_from_elsewhere_takes_no_slot_from_a_face() -> None:
+    one = Face("16x2")
+    one[0, :8] = Trend("weight", every_s=0.5)
+    one[1] = Label(of="note")
+    bench = Bench([one], weight=1.0, note=0.0)
+    bench.values["note"] = "ŵŷẑ ƀƁ"  # type: ignore[assignment]
+    bench.poller.close()
+    probes = [FunctionProbe("weight", lambda: bench.clock.elapsed() % 3, clock=bench.clock),
+              FunctionProbe("note", lambda: "ŵŷẑẁỳ", words=True, clock=bench.clock)]  # fmt: skip
+    bench.poller = bench.show.poller = Poller(probes, 0.5, clock=bench.clock, threads=False)
+    bench.go(30)
+    assert not [place for place in bench.panel.compromises if place[0] == 0]
+    assert [place for place in bench.panel.compromises if place[0] == 1]
+
+
+@pytest.mark.parametrize(
+    ("make", "message"),
+    [
+        (lambda one: one.__setitem__((0, slice(0, 5)), Bar("a")),
+        "the bar field in row 0, columns 0 to 4 overlaps the label field in row 0"),
+        (lambda one: one.__setitem__((1, slice(0, 5)), Tall("a")),
+        "the tall field in row 1, columns 0 to 4: tall digits are 2, 3 or 4"),
+        (lambda one: one.__setitem__(1, 3), "a face takes fields, such as Bar('weight'), and text, not 3"),
+        (lambda one: one.__setitem__((1, slice(3, 3)), Bar("a")), "a bar needs one cell at least"),
+        (lambda one: one.label("one\ntwo\nthree"), "the text has 3 rows, and the panel has 2"),
+        (lambda one: one.label("x"), "'x' of the text, in row 0, column 0, lies under the label field in row 0"),
+        (lambda one: one.label("\nmore than sixteen"), "row 1 of the text has 17 cells, not 16"),
+        (lambda one: Deck([one, face("one")]), "one face of each name, not several 'one'"),
+        (lambda one: Deck([]), "needs one face at least"), (lambda one: Deck([one, face("a", "20x4")]),
+        "of one size, not 16x2, 20x4"),
+        (lambda one: Deck([face("x", alarm="a > 1")]), "a face besides those for alarms"),
+        (lambda one: face("x", alarm="a > 1", start=True), "one of only, alarm and start"),
+        (lambda one: face("x", seconds=0), "stands for more than 0 seconds, not for 0"),
+        (lambda one: Bench([face("x", only="honey > 3")], weight=1), "face 'x': only: there is no probe 'honey'"),
+        (lambda one: run(simulate("16x2"), one, [], 0.1, zone="Moon"), "there is no time zone 'Moon'"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_laid_out_is_told(make: object, message: str) -> None:
+    with pytest.raises(FaceError) as error:
+        make(face("one"))
+    assert message in str(error.value)
+
+
+def test_a_place_that_the_panel_lacks_is_told() -> None:
+    with pytest.raises(PlaceError, match="row 2 does not exist on a 16x2 panel"):
+        Face("16x2")[2] = Bar("a")
+    field = Clock()
+    one = Face("16x2")
+    one[0] = field
+    with pytest.raises(FaceError, match="cannot be in a second place"):
+        one[1] = field
+
+
+def test_ten_lines_of_python_run_by_the_hosts_clock() -> None:
+    panel: Panel = simulate("16x2")
+    one = Face("16x2")
+    one[0, :8] = Number("weight", unit=" kg")
+    one[0, 8:] = Clock("%H:%M:%S", align="right")
+    one[1] = Bar("weight", low=30, high=50)
+    run(panel, Deck([one], farewell=""), [FunctionProbe("weight", lambda: 41.4)], 0.5, refresh_hz=20)
+    assert panel.rows == [" " * 16] * 2
+    run(panel, one, [FunctionProbe("weight", lambda: 41.4)], 0.5, refresh_hz=20)
+    assert panel[0, :8] == " 41.4 kg"
+    assert not panel.twin.violations

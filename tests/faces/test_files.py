@@ -1,0 +1,255 @@
+"""Face files: what they make, what they say of mistakes, and lumek run and demo."""
+
+import json
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from lumek import FaceError, HookupError, LumekError
+from lumek.cli import main
+from lumek.faces.file import read
+from lumek.readings import load
+
+ROOT = Path(__file__).parents[2]
+DATA = ROOT / "src/lumek/data/apiary"
+HEAD = """
+[sources.day]
+kind = "replay"
+file = "day.csv"
+[probes]
+weight = { source = "day", unit = "kg" }
+net = { formula = "weight - 12.5", unit = "kg" }
+warm = { simulated = { value = 20 }, unit = "degC", to_unit = "degF", low = -40, high = 200 }
+[faces.hive]
+"""
+FIELD = 'fields = [{ kind = "number", of = "weight", row = 0, width = 8 }]\n'
+DAY = "time,weight,note\n06:00,41.4,calm\n06:10,41.6,\n06:20,41.9,busy\n"
+
+
+def written(folder: Path, text: str) -> Path:
+    (folder / "day.csv").write_text(DAY)
+    file = folder / "hive.toml"
+    file.write_text(text)
+    return file
+
+
+def picture_of(path: Path) -> tuple[int, int, int]:
+    """Width, height and number of pictures."""
+    with Image.open(path) as image:
+        return *image.size, getattr(image, "n_frames", 1)
+
+
+def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, str, str]:
+    with pytest.raises(SystemExit) as ended:
+        main([str(argument) for argument in arguments])
+    return ended.value.code, *capsys.readouterr()
+
+
+# What stands in the file, and what is said of it.
+MISTAKES = [
+    ("", "has no face: give it a table [faces.NAME], as [faces.hive]"),
+    ("[facets]", "no table [facets] (did you mean 'faces'?)"),
+    ("faces = 3", "faces = 3 is not possible: it is a table, [faces]"), ("[faces.a\n", "is not TOML: "),
+    ("[faces]\na = 3", "[faces.a] = 3 is not possible: a table"),
+    ("[faces.a]\nfields = 3", "[faces.a] fields = 3 is not possible: a list of tables, each with kind = 'label'"),
+    ('[faces.a]\nfields = [{ kind = "bra", row = 0 }]',
+     "[faces.a] fields.0.kind = 'bra' is not possible: 'label', 'number', 'bar'"),
+    ("[faces.a]\nfields = [{ row = 0 }]", "[faces.a] needs the key 'fields.0.kind': 'label'"),
+    ('[faces.a]\nfields = [{ kind = "bar", row = 0 }]', "[faces.a] needs the key 'fields.0.of': the name of a probe"),
+    ('[faces.a]\nfields = [{ kind = "bar", row = 9, of = "a" }]',
+     "fields.0.row = 9 is not possible: a whole number: 0 is the"),
+    ('[faces.a]\nfields = [{ kind = "bar", row = 0, of = "a", hihg = 3 }]',
+     "no key 'fields.0.hihg' (did you mean 'high'?)"),
+    ('[faces.a]\nfields = [{ kind = "bar", row = 0, of = "a", grow = "rigth" }]',
+     "'rigth' is not possible: 'right', 'left'"),
+    ("[faces.a]\nseconds = 0", "[faces.a] seconds = 0 is not possible: seconds, above 0"),
+    ("[deck]\nsize = '2x16'\n[faces.a]", "[deck] size: there is no '2x16' panel (columns come first: 16x2)"),
+    ("[deck]\nleave = 'on'\n[faces.a]", "[deck] leave = 'on' is not possible: 'kept' or 'cleared'"),
+    ("[sources.day]\nkind = 'tape'\n[faces.a]",
+     "[sources.day] kind = 'tape' is not possible: 'replay', 'mqtt', 'http'"),
+    ("[sources.day]\nkind = 'replay'\n[faces.a]",
+     "[sources.day] needs the key 'file': the path of a file, as 'day.csv'"),
+    ("[probes.a]\nunit = 'kg'\n[faces.a]",
+     "[probes.a] needs one of source, kernel, host, simulated, formula, and has none"),
+    ("[probes.a]\nhost = 'load'\nformula = '3'\n[faces.a]", "and has host and formula"),
+    ("[probes.a]\nsource = 'night'\n[faces.a]",
+     "[probes.a] source = 'night' has no table [sources.night]: there are none"),
+    ("[probes.a]\nformula = 'b'\n[probes.b]\nformula = 'a'\n[faces.a]",
+     "[probes.a] formula goes in a circle: a of b of a"),
+    ("[probes.a]\nhost = 'load'\nthrough = ['Hampl(3)']\n[faces.a]",
+     "[probes.a] there is no filter 'Hampl': filters are DeadBand"),
+    ("[probes.a]\nhost = 'load'\nthrough = ['Hampel(-3)']\n[faces.a]", "[probes.a] 'Hampel(-3)' is not possible: "),
+    ("[probes.a]\nhost = 'load'\nthrough = ['vaule * 2']\n[faces.a]",
+     "[probes.a] there is no probe 'vaule' for 'vaule * 2'"),
+    ("[probes.a]\nhost = 'load'\nunit = 'kg'\nto_unit = 'mead'\n[faces.a]",
+     "to_unit = 'mead' is not possible: 'mead' is no unit"),
+    ("[probes.a]\nhost = 'load'\nto_unit = 'kg'\n[faces.a]", "to_unit = 'kg' needs the unit from which"),
+    ("[glyphs]\n'🐝' = '#'\n[faces.a]", "[glyphs] '🐝' = '#' is not possible: a glyph has 8 rows, not 1"),
+    (HEAD + 'alarm = "weigth > 3"\n[faces.b]',
+     "alarm: there is no probe 'weigth' for 'weigth > 3': did you mean 'weight'? There are"),
+    (HEAD + 'fields = [{ kind = "bar", of = "honey", row = 0 }]',
+     "[faces.hive] the bar field in row 0, columns 0 to 19: there is no probe"),
+    (HEAD + 'fields = [{ kind = "bar", of = "weight", row = 0, low = 3, high = 2 }]',
+     "fields.0: low is below high, not 3 and 2"),
+    (HEAD + 'text = "Hive"\n' + FIELD, "'H' of the text, in row 0, column 0, lies under the number field in row 0"),
+    (HEAD + FIELD.replace("}]", '}, { kind = "bar", of = "weight", row = 0, column = 7 }]'),
+     "fields.1: the bar field in row 0, columns 7 to 19 overlaps the number field in row 0, columns 0 to 7"),
+    (HEAD + FIELD.replace("width = 8", "width = 8, column = 14"),
+    "fields.0: columns 14:22 are not on a 20x4 panel (columns are 0 to 19"),
+    (HEAD + FIELD.replace("row = 0", "row = 0, height = 2").replace("number", "tall").replace("8 }", "2 }"),
+    "2 columns are too few"),
+    (HEAD + 'fields = [{ kind = "trend", of = "weight", row = 0, width = 9 }]',
+     "[faces.hive] 9 slots may be needed at once, and the panel has 8: 9 for the trend field"),
+    (HEAD.replace('file = "day.csv"', 'file = "dya.csv"') + FIELD, "[sources.day] "),
+    (HEAD.replace('source = "day", unit', 'source = "day", column = "mead", unit') + FIELD, "[probes.weight] "),
+    (HEAD.replace('source = "day", unit', 'source = "day", topic = "x", unit') + FIELD,
+     "[probes.weight] topic is not for a replay"),
+    ("[panel]\nsize = '16x2'\n" + HEAD + FIELD, "the table [hookup] is missing"),
+    ("[deck]\nhookup = 'none.toml'\n" + HEAD + FIELD, "there is no hookup file"),
+    ("[deck]\nzone = 'Moon'\n" + HEAD + FIELD, "[deck] there is no time zone 'Moon'"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "message"), MISTAKES)
+def test_a_mistake_is_one_line_that_names_its_place(
+    text: str, message: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    file = written(tmp_path, text)
+    code, out, err = run(capsys, "run", file, "--twin", "--once")
+    assert (code, out, err.count("\n")) == (2, "", 1)
+    assert message in err
+    assert str(tmp_path) in err
+
+
+def test_check_tells_what_a_file_needs_and_once_shows_it(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    fields = ('fields = [{ kind = "number", of = "weight", row = 0, width = 8, unit = " kg", decimals = 1 }, '
+              '{ kind = "number", of = "net", row = 1, width = 8, decimals = 2 }, '
+              '{ kind = "number", of = "warm", row = 1, column = 10, width = 5 }]\n')  # fmt: skip
+    file = written(tmp_path, "[deck]\nsize = '16x2'\n[glyphs]\n'🐝' = [0, 10, 31, 14, 31, 14, 4, 0]\n" + HEAD + fields
+                   + "text = '          🐝'\n")  # fmt: skip
+    code, out, err = run(capsys, "run", file, "--check")
+    assert (code, err) == (0, "")
+    assert out.splitlines() == ["the panel, 16x2", "  hive   4 fields, 1 of 8 slots", "3 probes: weight, net, warm"]
+    picture = tmp_path / "out.png"
+    code, out, err = run(capsys, "run", file, "--twin", "--once", "--picture", picture, "--log", tmp_path / "log.csv")
+    assert (code, err) == (0, "")
+    assert out.splitlines()[1:3] == ["│  41.4 kg  🐝      │", "│    28.90     68   │"]
+    assert picture_of(picture)[0] > 800
+    log = load(tmp_path / "log.csv").set_index("name")
+    assert (log.value["net"], log.unit["warm"], log.flaw["net"]) == (pytest.approx(28.9), "degF", "")
+    code, out, err = run(capsys, "run", file)
+    assert (code, out) == (2, "")
+    assert "does not say how the panel is wired: add [panel] and [hookup]" in err
+    for arguments, message in (
+        (["--once", "--for", "3s"], "--once draws once"), (["--for", "3 days"],
+         "'3 days' is no time: write it as 30s, 5min"),
+        (["--for", "-3s"], "no time"), (["--speed", "0"], "0.0 is not in the range"),
+        (["--animate", "x.png"], "end in .gif"),
+        (["--size", "3x3"], "there is no '3x3' panel"), (["--list-sensors"], "leave"), (["--json"], "--json prints"),
+        (["--hookup", tmp_path / "none.toml"], "there is no hookup file"),
+        (["--log", "no/dir.csv"], "cannot write no/dir.csv"),
+    ):  # fmt: skip
+        code, out, err = run(capsys, "run", file, *arguments)
+        assert (code, message in err) == (2, True), err
+
+
+def test_a_recording_runs_faster_and_leaves_chart_and_animation(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    file = written(tmp_path,
+    "[deck]\nsize = '16x2'\nzone = 'UTC'\nrefresh_hz = 20\npoll_s = 0.05\ncaption = 'note'\n" + HEAD
+                   + 'fields = [{ kind = "clock", of = "weight", row = 0 }, { kind = "bar", of = "weight", row = 1, '
+                   'low = 41, high = 42 }]\n[probes.note]\nsource = "day"\nwords = true\n')  # fmt: skip
+    code, out, err = run(capsys, "run", file, "--twin", "--speed", 1500, "--for", "1s", "--plot",
+    tmp_path / "chart.png",
+                         "--animate", tmp_path / "day.gif")  # fmt: skip
+    assert (code, err) == (0, "")
+    assert "06:20" in out
+    assert "busy" in out
+    assert picture_of(tmp_path / "chart.png")[:2] == (1280, 800)
+    assert 3 <= picture_of(tmp_path / "day.gif")[2] <= 6
+
+
+def test_two_panels_of_one_hookup_have_their_own_faces(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    shutil.copytree(DATA, tmp_path / "apiary")
+    file = tmp_path / "apiary" / "apiary.toml"
+    text = file.read_text()
+    code, out, _ = run(capsys, "run", file, "--check")
+    assert (code, "panel wall, 20x4" in out, "panel gate, 16x2" in out) == (0, True, True)
+    for old, new, message in (
+        ('panel = "gate"', "", "[faces.gate] needs the key 'panel', one of several: wall, gate"),
+        ('panel = "gate"', 'panel = "gaet"', "[faces.gate] panel = 'gaet' is not there (did you mean 'gate'?)"),
+    ):
+        file.write_text(text.replace(old, new, 1))
+        with pytest.raises(FaceError) as error:
+            read(file)
+        assert message in str(error.value)
+    file.write_text(text)
+    with pytest.raises(HookupError, match="there is no hookup file"):
+        read(file, tmp_path / "none.toml")
+
+
+@pytest.mark.parametrize("stop", [signal.SIGINT, signal.SIGTERM])
+@pytest.mark.parametrize(
+    ("leave", "last"), [("", "41.4"), ("leave = 'cleared'", ""), ("farewell = 'Closed'", "Closed")]
+)
+def test_a_signal_leaves_the_panel_as_stated_and_the_log_whole(
+    stop: signal.Signals, leave: str, last: str, tmp_path: Path
+) -> None:
+    field = '{ kind = "number", of = "weight", row = 0, align = "left" }'
+    file = written(tmp_path, f"[deck]\npoll_s = 0.01\n{leave}\n" + HEAD + f"fields = [{field}]\n")
+    script = f"""
+import sys, lumek.cli.running as running
+kept = []
+attach = running.FaceFile.attach
+running.FaceFile.attach = lambda faces, twin=False: kept.append(attach(faces, True)) or kept[-1]
+try:
+    running.run(running_file, False, running.Outputs(log=r"{tmp_path / "log.jsonl"}"))
+finally:
+    print(kept[0][""].twin.rows[0].strip())
+""".replace("running_file", f"__import__('lumek.faces.file').faces.file.read(r'{file}')")
+    process = subprocess.Popen(
+        [sys.executable, "-c", script], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    )
+    until = time.monotonic() + 20
+    while time.monotonic() < until and not (tmp_path / "log.jsonl").exists():
+        time.sleep(0.05)
+    time.sleep(0.7)
+    process.send_signal(stop)
+    out, err = process.communicate(timeout=20)
+    assert (process.returncode, out.strip()) == (0, last), err
+    lines = (tmp_path / "log.jsonl").read_text().splitlines()
+    assert len([json.loads(line) for line in lines]) > 3
+
+
+def test_a_deck_with_twelve_probes_at_ten_hertz_is_treated_well() -> None:
+    """Five minutes of it, without the share of a core; .ci/run lets the whole hour pass."""
+    ran = subprocess.run([sys.executable, ROOT / "benchmarks" / "faces.py", "--seconds", "300"],
+                         capture_output=True, text=True, check=False)  # fmt: skip
+    assert (ran.returncode, ran.stderr) == (0, "")
+    assert "faces seen: alarm, bars, graph, tall\nviolations 0, cells without a slot 0" in ran.stdout
+
+
+def test_the_demo_tells_its_story_and_says_where_its_files_are(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    code, out, err = run(capsys, "demo", "--picture", tmp_path / "demo.png", "--scheme", "dusk")
+    assert (code, err) == (0, "")
+    for told in ("🐝 Hive 3", "Brood      -- --   ?", "over 160", "! Brood too warm !", "Hive 3, today",
+                 "The thermometer in the brood nest fails", "no violations of a data sheet"):  # fmt: skip
+        assert told in out
+    assert "lumek/data/apiary/apiary.toml" in out
+    assert picture_of(tmp_path / "demo.png")[0] > 1800
+    assert run(capsys, "demo", "--copy", tmp_path / "mine")[0] == 0
+    code, _, err = run(capsys, "demo", "--copy", tmp_path / "mine")
+    assert (code, "is there already" in err) == (2, True)
+    assert run(capsys, "run", tmp_path / "mine" / "apiary.toml", "--twin", "--once")[0] == 0
+    assert issubclass(FaceError, (LumekError, ValueError))
+    assert os.listdir(tmp_path / "mine") != []
