@@ -246,7 +246,7 @@ def test_the_demo_tells_its_story_and_says_where_its_files_are(
                  "The thermometer in the brood nest fails", "no violations of a data sheet"):  # fmt: skip
         assert told in out
     assert "lumek/data/apiary/apiary.toml" in out
-    assert picture_of(tmp_path / "demo.png")[0] > 1800
+    assert picture_of(tmp_path / "demo.png")[0] == 1600
     assert run(capsys, "demo", "--copy", tmp_path / "mine")[0] == 0
     code, _, err = run(capsys, "demo", "--copy", tmp_path / "mine")
     assert (code, "is there already" in err) == (2, True)

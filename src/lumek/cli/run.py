@@ -122,10 +122,9 @@ def tell(faces: "FaceFile") -> None:
     from lumek.core.slots import COUNT
 
     panels = faces.attach(twin=True)
-    decks = faces.decks({name: panel.size for name, panel in panels.items()})
+    decks = faces.decks(panels)
     width = max(len(face.name) for deck in decks.values() for face in deck)
     for name, deck in decks.items():
-        deck.check(panels[name])
         click.echo(f"{f'panel {name}' if name else 'the panel'}, {deck.faces[0].size}")
         for face in deck:
             when = "at the start" if face.start else f"alarm {face.alarm}" if face.alarm else (

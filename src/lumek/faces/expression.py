@@ -82,13 +82,15 @@ class Expression:
         return bool(self.value(readings) or False)
 
     def reading(self, readings: Mapping[str, Any], name: str = "", unit: str = "") -> Reading:
-        """What comes out, with the worst flaw of what goes in, and the time of the newest."""
+        """The value, with the worst flaw that goes in and the newest time; a known condition has no flaw."""
         run = _Readings(readings)
         value = self._run(run)
         time = max((reading.time for reading in run.used), default=0.0)
         age_s = max((reading.age_s for reading in run.used), default=0.0)
         worst = max(run.flaws, key=lambda flaw: RANK.index(flaw[0]), default=None)
         flaw, cause = worst or (None, "")
+        if isinstance(value, bool):  # it is known, whatever was not
+            return Reading(value, name, unit, time, age_s=age_s)
         if isinstance(value, str):
             return Reading(None, name, unit, time, flaw, text=value, cause=cause, age_s=age_s)
         if value is None or not isfinite(value):

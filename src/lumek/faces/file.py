@@ -66,13 +66,13 @@ class FaceFile:
         """The same for a simulated panel of another size."""
         return replace(self, deck=self.deck.model_copy(update={"size": Geometry(size).size}))
 
-    def decks(self, sizes: Mapping[str, str]) -> dict[str, Deck]:
-        """New faces for panels of these sizes, by the name of their panel. Raises FaceError for what cannot be."""
+    def decks(self, panels: Mapping[str, Panel]) -> dict[str, Deck]:
+        """New faces for these panels, by name. Raises FaceError for what cannot be, and for what does not fit."""
         faces: dict[str, list[Face]] = {}
         for name, table in self.faces.items():
             panel = table.panel or ""
             with self._placing(f"[faces.{name}]"):
-                faces.setdefault(panel, []).append(face_of(name, table, sizes[panel]))
+                faces.setdefault(panel, []).append(face_of(name, table, panels[panel].size))
         farewell = "" if self.deck.leave == "cleared" else None
         if self.deck.farewell is not None:
             farewell = self.deck.farewell
@@ -83,6 +83,7 @@ class FaceFile:
             for face in own:
                 with self._placing(f"[faces.{face.name}]"):
                     face.bind(list(self.probes))
+                    face.check(panels[panel])
         return decks
 
     def attach(self, twin: bool = False) -> dict[str, Panel]:
@@ -116,11 +117,11 @@ class FaceFile:
         clock that is moved by hand; see `Poller`. After the block the panels are left as the file says, and probes are
         closed. Raises FaceError for what cannot be, and what a source raises that cannot be opened.
         """
-        decks = self.decks({name: own[0].size for name, own in panels.items()})
         for own in panels.values():
             for panel in own:
                 for character, glyph in self.glyphs.items():
                     panel.glyphs[character] = glyph
+        decks = self.decks({name: own[0] for name, own in panels.items()})
         with ExitStack() as opened, Poller([], self.deck.poll_s, each=log, clock=clock, threads=threads) as poller:
             sources = {}
             for name in {table.source for table in self.probes.values() if table.source is not None}:
@@ -132,10 +133,6 @@ class FaceFile:
                     probe = probe_of(name, self.probes[name], sources, poller, clock)
                 poller.add(probe, self.probes[name].every_s)
             stands = [Stand(name, deck, panels[name]) for name, deck in decks.items()]
-            for stand in stands:
-                for face in stand.deck:
-                    with self._placing(f"[faces.{face.name}]"):
-                        face.check(stand.panels[0])
             with self._placing("[deck]"):
                 show = Show(
                     stands, poller, refresh_hz=self.deck.refresh_hz, start_s=self.deck.start_s, zone=self.deck.zone,

@@ -19,6 +19,9 @@ BOARD = 22
 
 Colour = tuple[int, int, int]
 
+WIDEST = 1600
+"""Pixels of a picture of several panels."""
+
 BETWEEN = (236, 236, 232)
 """The colour of the table on which several panels lie."""
 
@@ -98,13 +101,19 @@ def picture(twin: Twin, scheme: str = "meadow") -> Image.Image:
 
 
 def pictures(twins: Sequence[Twin], scheme: str = "meadow") -> Image.Image:
-    """An RGB image of several panels side by side, their upper edges in line."""
+    """An RGB image of several panels, two side by side, of at most 1600 pixels' width."""
     images = [picture(twin, scheme) for twin in twins]
-    image = Image.new("RGB", (sum(one.width for one in images), max(one.height for one in images)), BETWEEN)
-    left = 0
-    for one in images:
-        image.paste(one, (left, 0))
-        left += one.width
+    pairs = [images[at : at + 2] for at in range(0, len(images), 2)]
+    lefts = max(pair[0].width for pair in pairs)
+    wide = max(lefts + pair[1].width if len(pair) > 1 else pair[0].width for pair in pairs)
+    image = Image.new("RGB", (wide, sum(max(one.height for one in pair) for pair in pairs)), BETWEEN)
+    top = 0
+    for pair in pairs:
+        for left, one in zip((0, lefts), pair, strict=False):
+            image.paste(one, (left, top))
+        top += max(one.height for one in pair)
+    if wide > WIDEST and len(images) > 1:
+        image = image.resize((WIDEST, round(image.height * WIDEST / wide)), Image.Resampling.LANCZOS)
     return image
 
 
