@@ -12,9 +12,12 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from lumek import FaceError, HookupError, LumekError
+from lumek import FaceError, HookupError, LumekError, simulate
 from lumek.cli import main
 from lumek.faces.file import read
+from lumek.faces.model import FIELDS, DeckTable, FaceTable, Placed
+from lumek.faces.sources import SOURCES, ProbeTable, SimulatedTable
+from lumek.fields import Bar
 from lumek.readings import load
 
 ROOT = Path(__file__).parents[2]
@@ -113,6 +116,7 @@ MISTAKES = [
      "[probes.weight] topic is not for a replay"),
     ("[panel]\nsize = '16x2'\n" + HEAD + FIELD, "the table [hookup] is missing"),
     ("[deck]\nhookup = 'none.toml'\n" + HEAD + FIELD, "there is no hookup file"),
+    ("[deck]\ncaption = 'wieght'\n" + HEAD + FIELD, "[deck] caption = 'wieght' is no probe (did you mean 'weight'?)"),
     ("[deck]\nzone = 'Moon'\n" + HEAD + FIELD, "[deck] there is no time zone 'Moon'"),
 ]  # fmt: skip
 
@@ -227,6 +231,26 @@ finally:
     assert (process.returncode, out.strip()) == (0, last), err
     lines = (tmp_path / "log.jsonl").read_text().splitlines()
     assert len([json.loads(line) for line in lines]) > 3
+
+
+def test_the_guide_has_every_key_and_its_blocks_do_what_they_say(tmp_path: Path) -> None:
+    guide = (ROOT / "docs" / "faces.md").read_text(encoding="utf-8")
+    tables = [DeckTable, FaceTable, Placed, *FIELDS, ProbeTable, SimulatedTable, *SOURCES.values()]
+    for key, field in [item for table in tables for item in table.model_fields.items()]:
+        assert key == "kind" or f"| `{key}` | {field.description} |" in guide
+    for block in guide.split("```toml\n")[1:]:
+        faces = read(written(tmp_path, block.split("```")[0]))
+        assert faces.decks(faces.attach(twin=True))
+    for block in guide.split("```python\n")[1:]:
+        exec(block.split("```")[0], {"simulate": simulate, "Bar": Bar})
+
+
+@pytest.mark.parametrize("file", sorted((ROOT / "examples/faces").glob("*.toml")), ids=lambda file: file.stem)
+def test_an_example_file_runs_on_the_twin(file: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert run(capsys, "run", file, "--check")[0] == 0
+    if file.stem != "real_sensors":
+        code, out, err = run(capsys, "run", file, "--twin", "--once")
+        assert (code, "Hive 3" in out or "Weight" in out, "stands for" in err) == (0, True, False)
 
 
 def test_a_deck_with_twelve_probes_at_ten_hertz_is_treated_well() -> None:

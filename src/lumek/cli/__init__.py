@@ -55,11 +55,12 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")
+    notices, log = Notices(), logging.getLogger("lumek")
+    log.addHandler(notices)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("always", HookupWarning)
             warnings.showwarning = lambda message, *_: print(f"lumek: {message}", file=sys.stderr)
-            logging.getLogger("lumek").addHandler(Notices())
             ended = lumek.main(arguments, prog_name="lumek", standalone_mode=False)
     except click.ClickException as problem:
         context = getattr(problem, "ctx", None)
@@ -74,6 +75,8 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         sys.exit(0)
     except OSError as problem:
         _fail(f"cannot write: {problem.strerror or problem}", 2)
+    finally:
+        log.removeHandler(notices)
     sys.exit(ended or 0)
 
 

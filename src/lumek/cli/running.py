@@ -78,7 +78,7 @@ def run(
 
             def view() -> RenderableType:
                 views = [terminal_views(doubles, console, outputs.scheme)]
-                return Group(*views, *[Text(line, no_wrap=True, overflow="ellipsis") for line in lines if line])
+                return Group(*views, *[Text(line) for line in lines if line])
 
             def drawn() -> None:
                 caption = words_of(show, faces.deck.caption)

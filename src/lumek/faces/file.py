@@ -180,6 +180,9 @@ class FaceFile:
                     Expression(table.formula, [other for other in self.probes if other != name])
         for name in self.probes:
             self._refuse_circle(name, [])
+        if self.deck.caption and self.deck.caption not in self.probes:
+            near = nearest(self.deck.caption, self.probes)
+            raise FaceError(f"{self.path}: [deck] caption = {self.deck.caption!r} is no probe{near}")
         for name, face in self.faces.items():
             if face.panel is not None and self.hookup is not None and face.panel not in self.hookup.panels:
                 there = ", ".join(self.hookup.panels)

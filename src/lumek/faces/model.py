@@ -1,20 +1,20 @@
 """What a file may say of faces: the tables [deck], [glyphs] and [faces.NAME] with their fields."""
 
 from datetime import datetime
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import Field as Key
 
 from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Number, Tall, Ticker, Trend
-from lumek.hookup.keys import SIZE, SWITCH, Size
+from lumek.hookup.keys import SIZE, SWITCH, RomName, Size
 from lumek.hookup.tables import Table
 
 TEXT = "text"
 NUMBER = "a number"
-COUNT = "a whole number, 0 or more"
 SECONDS = "seconds, above 0"
 OF = "the name of a probe, or an expression of several, as 'weight - 12.5'"
 CONDITION = "a condition, as 'weight > 40'"
+DECIMALS = "a whole number, 0 or more, of places after the point; as many as fit when not said"
 ALIGN = "'left', 'centre' or 'right'"
 WORDS = "a table of flaw = 'text'; flaws are 'missing', 'invalid', 'under', 'over' and 'stale'"
 LIMIT = "a number, outside of which a word stands"
@@ -65,7 +65,7 @@ class LabelTable(Placed):
     text: str = Key("", description=TEXT)
     of: str = Key("", description=OF)
     align: Align = Key("left", description=ALIGN)
-    wrap: bool = Key(False, description=SWITCH)
+    wrap: bool = Key(False, description=f"{SWITCH}: what is too long goes on in the next row")
     words: dict[Flaw, str] = Key({}, description=WORDS)
 
 
@@ -75,15 +75,15 @@ class NumberTable(OfProbe):
     makes = Number
     kind: Literal["number"]
     unit: str = Key("", description="text, as ' kg'")
-    decimals: Count | None = Key(None, description=COUNT)
+    decimals: Count | None = Key(None, description=DECIMALS)
     low: float | None = Key(None, description=LIMIT)
     high: float | None = Key(None, description=LIMIT)
     notation: Literal["plain", "scientific", "prefix"] = Key("plain", description="'plain', 'scientific' or 'prefix'")
     base: Literal[2, 8, 10, 16] = Key(10, description="2, 8, 10 or 16")
-    digits: Count = Key(1, description=COUNT)
-    plus: bool = Key(False, description=SWITCH)
-    group: str = Key("", description="one character")
-    point: str = Key(".", description="one character")
+    digits: Count = Key(1, description="a whole number, 0 or more, of digits before the point, with leading zeros")
+    plus: bool = Key(False, description=f"{SWITCH}: a sign before positive numbers, too")
+    group: str = Key("", description="one character between groups of thousands")
+    point: str = Key(".", description="one character before the decimals")
     align: Align = Key("right", description=ALIGN)
 
 
@@ -96,7 +96,7 @@ class BarTable(OfProbe):
     high: float = Key(100.0, description="a number, at which it is full")
     grow: Literal["right", "left", "up", "down"] = Key("right", description="'right', 'left', 'up' or 'down'")
     zero: float | None = Key(None, description="a number from low to high, from which it grows")
-    peak_s: Positive | None = Key(None, description=SECONDS)
+    peak_s: Positive | None = Key(None, description=f"{SECONDS}, for which the highest value stays marked")
 
 
 class TallTable(Placed):
@@ -106,7 +106,7 @@ class TallTable(Placed):
     kind: Literal["tall"]
     of: str = Key("", description=OF)
     unit: str = Key("", description="text, as ' kg'")
-    decimals: Count | None = Key(None, description=COUNT)
+    decimals: Count | None = Key(None, description=DECIMALS)
     low: float | None = Key(None, description=LIMIT)
     high: float | None = Key(None, description=LIMIT)
     time: str = Key("", description="text with codes for parts of the time, as '%H:%M'")
@@ -122,9 +122,11 @@ class TrendTable(Placed):
     of: str = Key(description=OF)
     low: float | None = Key(None, description="a number, at which it touches the bottom")
     high: float | None = Key(None, description="a number, at which it touches the top")
-    every_s: Positive | None = Key(None, description=SECONDS)
-    filled: bool = Key(False, description=SWITCH)
-    limits: Count = Key(0, description="so many cells")
+    every_s: Positive | None = Key(
+        None, description=f"{SECONDS}, that a column of dots stands for; one reading when not said"
+    )
+    filled: bool = Key(False, description=f"{SWITCH}: the dots below the graph are lit, too")
+    limits: Count = Key(0, description="a whole number of cells for each of low and high, beside the graph")
 
 
 class TickerTable(Placed):
@@ -135,7 +137,7 @@ class TickerTable(Placed):
     text: str = Key("", description=TEXT)
     of: str = Key("", description=OF)
     cells_per_s: Positive = Key(3.0, description="cells in a second, above 0")
-    gap: Count = Key(3, description="so many cells")
+    gap: Count = Key(3, description="a whole number of blank cells between its end and its beginning")
     words: dict[Flaw, str] = Key({}, description=WORDS)
 
 
@@ -161,7 +163,7 @@ class CountdownTable(Placed):
         None, description="a time of each day as '18:00', or a date and time as 2026-07-01T18:00:00+02:00"
     )
     of: str = Key("", description=OF)
-    done: str = Key("0:00", description=TEXT)
+    done: str = Key("0:00", description="text, when nothing is left")
     align: Align = Key("right", description=ALIGN)
     words: dict[Flaw, str] = Key({}, description=WORDS)
 
@@ -181,9 +183,9 @@ class LampTable(Placed):
     of: str = Key(description=OF)
     on: float = Key(0.5, description="a number, at which it lights")
     off: float | None = Key(None, description="a number, past which it goes out")
-    lit: str = Key("●", description=TEXT)
-    dark: str = Key("○", description=TEXT)
-    unknown: str = Key("?", description=TEXT)
+    lit: str = Key("●", description="text, as '●'")
+    dark: str = Key("○", description="text, as '○'")
+    unknown: str = Key("?", description="text, when the value is missing, invalid or stale")
 
 
 class Range(Table):
@@ -200,8 +202,10 @@ class ChoiceTable(OfProbe):
     kind: Literal["choice"]
     texts: dict[str, str] = Key({}, description="a table of 'value' = 'text'")
     ranges: list[Range] = Key([], description="a list of tables, as { below = 30, text = 'cold' }, limits rising")
-    gap: Annotated[float, Key(ge=0)] = Key(0.0, description="a number, 0 or more")
-    otherwise: str = Key("", description=TEXT)
+    gap: Annotated[float, Key(ge=0)] = Key(
+        0.0, description="a number, 0 or more, by which a value must be past a limit before the text changes back"
+    )
+    otherwise: str = Key("", description="text, when no value or range fits")
     align: Align = Key("left", description=ALIGN)
 
     def settings(self) -> dict[str, Any]:
@@ -216,7 +220,8 @@ AnyField = (
     LabelTable | NumberTable | BarTable | TallTable | TrendTable | TickerTable | ClockTable | CountdownTable
     | LampTable | ChoiceTable
 )  # fmt: skip
-KINDS = ("'label', 'number', 'bar', 'tall', 'trend', 'ticker', 'clock', 'countdown', 'lamp' or 'choice'")  # fmt: skip
+KINDS = "'label', 'number', 'bar', 'tall', 'trend', 'ticker', 'clock', 'countdown', 'lamp' or 'choice'"
+FIELDS: tuple[type[Placed], ...] = get_args(AnyField)
 
 
 class FaceTable(Table):
@@ -227,23 +232,25 @@ class FaceTable(Table):
     fields: list[Annotated[AnyField, Key(discriminator="kind")]] = Key(
         [], description=f"a list of tables, each with kind = {KINDS}"
     )
-    seconds: Positive | None = Key(None, description=SECONDS)
-    only: str = Key("", description=CONDITION)
-    alarm: str = Key("", description=CONDITION)
-    start: bool = Key(False, description=SWITCH)
+    seconds: Positive | None = Key(None, description=f"{SECONDS}, that it stands; page_s of the deck when not said")
+    only: str = Key("", description=f"{CONDITION}, while which it takes its turn")
+    alarm: str = Key("", description=f"{CONDITION}, while which it takes the place of all others")
+    start: bool = Key(False, description=f"{SWITCH}: it is shown first, until the first readings are in")
 
 
 class DeckTable(Table):
     """[deck]: how the faces are shown."""
 
     hookup: str | None = Key(None, description="the path of a hookup file, as 'hive.toml'")
-    size: Size = Key("20x4", description=SIZE)
-    rom: str = Key("A00", description="'A00', 'A02', or the path of a ROM file, as 'c40.toml'")
+    size: Size = Key("20x4", description=f"without a hookup, {SIZE}")
+    rom: RomName = Key("A00", description="without a hookup, 'A00', 'A02', or the path of a ROM file")
     refresh_hz: Annotated[float, Key(gt=0, le=50)] = Key(5.0, description="drawings in a second, above 0, to 50")
-    poll_s: Positive = Key(0.5, description=SECONDS)
-    page_s: Positive = Key(4.0, description=SECONDS)
-    start_s: Annotated[float, Key(ge=0)] = Key(10.0, description="seconds, 0 or more")
-    zone: str | None = Key(None, description="a time zone, as 'UTC' or 'Europe/Vienna'")
-    leave: Literal["kept", "cleared"] = Key("kept", description="'kept' or 'cleared'")
-    farewell: str | None = Key(None, description=TEXT)
+    poll_s: Positive = Key(0.5, description=f"{SECONDS}, from one reading of a probe to the next")
+    page_s: Positive = Key(4.0, description=f"{SECONDS}, that each face stands")
+    start_s: Annotated[float, Key(ge=0)] = Key(
+        10.0, description="seconds, 0 or more, after which a start face gives way even if a probe has not answered"
+    )
+    zone: str | None = Key(None, description="a time zone, as 'UTC' or 'Europe/Vienna'; the host's when not said")
+    leave: Literal["kept", "cleared"] = Key("kept", description="'kept' or 'cleared': the panels at the end")
+    farewell: str | None = Key(None, description="text, which the panels are left with instead")
     caption: str = Key("", description="the name of a probe whose words are told below the simulated panel")

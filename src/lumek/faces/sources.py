@@ -21,6 +21,7 @@ from lumek.readings.reading import told
 from lumek.readings.stage import Stage
 
 PATH = "the path of a file"
+CA = f"{PATH} with the certificate of the authority to trust"
 HOST = "the name or address of a host"
 PORT = "a number, 1 to 65535"
 FOUND_BY = {"replay": ("column",), "mqtt": ("topic", "pointer"), "http": ("pointer",), "serial": ("key",),
@@ -39,8 +40,8 @@ class ReplayTable(Table):
     kind: Literal["replay"]
     file: str = Key(description=f"{PATH}, as 'day.csv'")
     column: str = Key("time", description="the name of the column of times")
-    speed: Positive = Key(1.0, description="a number, above 0")
-    loop: bool = Key(False, description=SWITCH)
+    speed: Positive = Key(1.0, description="a number, above 0: seconds of the recording in one second")
+    loop: bool = Key(False, description=f"{SWITCH}: it begins again at its end")
 
 
 class MqttTable(Table):
@@ -51,8 +52,8 @@ class MqttTable(Table):
     port: Port | None = Key(None, description=PORT)
     user: str | None = Key(None, description="text")
     password: str | None = Key(None, description="text")
-    tls: bool = Key(False, description=SWITCH)
-    ca: str | None = Key(None, description=PATH)
+    tls: bool = Key(False, description=f"{SWITCH}: encrypt")
+    ca: str | None = Key(None, description=CA)
 
 
 class HttpTable(Table):
@@ -60,10 +61,10 @@ class HttpTable(Table):
 
     kind: Literal["http"]
     url: str = Key(description="an address, as 'http://hive.example/now'")
-    shortest_s: Annotated[float, Key(ge=0)] = Key(1.0, description="seconds, 0 or more")
-    limit_s: Positive = Key(5.0, description=SECONDS)
+    shortest_s: Annotated[float, Key(ge=0)] = Key(1.0, description="seconds, 0 or more, from one request to the next")
+    limit_s: Positive = Key(5.0, description=f"{SECONDS}, that an answer may take")
     headers: dict[str, str] = Key({}, description="a table of name = 'text'")
-    ca: str | None = Key(None, description=PATH)
+    ca: str | None = Key(None, description=CA)
 
 
 class SerialTable(Table):
@@ -113,15 +114,19 @@ class SimulatedTable(Table):
     """A simulated sensor."""
 
     value: float = Key(description="a number, around which it swings")
-    swing: float = Key(0.0, description="a number")
-    period_s: Positive = Key(86_400.0, description=SECONDS)
-    drift_per_h: Annotated[float, Key(ge=0)] = Key(0.0, description="a number, 0 or more")
-    noise: Annotated[float, Key(ge=0)] = Key(0.0, description="a number, 0 or more")
-    spike: float = Key(0.0, description="a number")
+    swing: float = Key(0.0, description="a number, by how much")
+    period_s: Positive = Key(86_400.0, description=f"{SECONDS}, up and down again")
+    drift_per_h: Annotated[float, Key(ge=0)] = Key(
+        0.0, description="a number, 0 or more, that it usually strays in an hour"
+    )
+    noise: Annotated[float, Key(ge=0)] = Key(0.0, description="a number, 0 or more: the standard deviation")
+    spike: float = Key(0.0, description="a number, how high a spike is")
     spike_chance: Annotated[float, Key(ge=0, le=1)] = Key(0.0, description="a number, 0 to 1")
-    dropout_every_s: Positive = Key(1e30, description=SECONDS)
-    dropout_s: Positive = Key(10.0, description=SECONDS)
-    seed: int = Key(0, description="a whole number")
+    dropout_every_s: Positive | None = Key(
+        None, description=f"{SECONDS}, from one drop-out to the next, on the average"
+    )
+    dropout_s: Positive = Key(10.0, description=f"{SECONDS}, that it lasts")
+    seed: int = Key(0, description="a whole number, another for other chances")
 
 
 class ProbeTable(Table):
@@ -140,13 +145,17 @@ class ProbeTable(Table):
     simulated: SimulatedTable | None = Key(None, description="a table, as { value = 41.4, swing = 2 }")
     formula: str | None = Key(None, description=OF)
     unit: str = Key("", description="text, as 'kg'")
-    to_unit: str | None = Key(None, description="a unit, as 'degF'")
-    low: float | None = Key(None, description="a number: below it a reading is under")
-    high: float | None = Key(None, description="a number: above it a reading is over")
-    lifetime_s: Positive | None = Key(None, description=SECONDS)
-    shortest_s: Annotated[float, Key(ge=0)] | None = Key(None, description="seconds, 0 or more")
-    every_s: Positive | None = Key(None, description=SECONDS)
-    words: bool = Key(False, description=SWITCH)
+    to_unit: str | None = Key(None, description="a unit, as 'degF', into which it is converted last")
+    low: float | None = Key(None, description="a number, below which the result is under")
+    high: float | None = Key(None, description="a number, above which the result is over")
+    lifetime_s: Positive | None = Key(None, description=f"{SECONDS}, after which a reading is stale")
+    shortest_s: Annotated[float, Key(ge=0)] | None = Key(
+        None, description="seconds, 0 or more, for which the sensor is left alone"
+    )
+    every_s: Positive | None = Key(
+        None, description=f"{SECONDS}, from one reading to the next; poll_s of the deck when not said"
+    )
+    words: bool = Key(False, description=f"{SWITCH}: it tells words, not numbers")
     through: list[str] = Key(
         [], description="a list of filters and formulas of value, as ['MovingMedian(5)', 'value * 1.8 + 32']"
     )
@@ -190,7 +199,9 @@ def probe_of(
     elif table.simulated is not None:
         from lumek.readings.probes.simulated import SimulatedProbe
 
-        probe = SimulatedProbe(name, unit=table.unit, clock=clock, **table.simulated.model_dump(), **settings)
+        probe = SimulatedProbe(
+            name, unit=table.unit, clock=clock, **table.simulated.model_dump(exclude_none=True), **settings
+        )
     else:
         probe = FormulaProbe(name, Expression(str(table.formula)), poller, table.unit, clock=clock, **settings)
     stages = stages_of(table)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 from rich import box
+from rich.cells import cell_len
 from rich.console import Console, Group, RenderableType
 from rich.panel import Panel as Frame
 from rich.table import Table
@@ -54,7 +55,7 @@ def terminal_view(
     else:
         lines = _named(twin, written) if written else twin.rows
     style = f"{_hex(lit)} on {_hex(glass)}"
-    if console.width < len(lines[0]) + FRAME:
+    if console.width < max(map(cell_len, lines)) + FRAME:
         return Text("\n".join(lines), style=style, overflow="fold")
     text = Text("\n".join(lines), style=style, no_wrap=True)
     return Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
@@ -65,7 +66,7 @@ def terminal_views(panels: "Sequence[Panel]", console: Console, scheme: str = "m
     high = sum(panel.shape[0] * ROWS // 2 + FRAME for panel in panels)
     widths = [panel.shape[1] * (COLUMNS + 1) // 2 + FRAME for panel in panels]
     whole = high <= console.height and max(2 * width for width in widths) - FRAME <= console.width
-    limits = widths if len(panels) > 1 and not whole else [console.width for _ in widths]
+    limits = [console.width if whole or len(panels) < 2 else min(width, console.width) for width in widths]
     views = [terminal_view(panel.twin, console, scheme, panel.rows, limit)
              for panel, limit in zip(panels, limits, strict=True)]  # fmt: skip
     if whole or sum(widths) + len(widths) > console.width or not draws_dots(console):

@@ -1,0 +1,65 @@
+"""Writes the tables of docs/hookup.md and docs/faces.md anew, from the descriptions of the keys."""
+
+from pathlib import Path
+
+from pydantic_core import PydanticUndefined
+
+from lumek.faces import model as faces
+from lumek.faces import sources
+from lumek.hookup import model, wiring
+
+DOCS = Path(__file__).parents[1] / "docs"
+MARK = "<!-- keys: written by tools/make_references.py -->\n"
+HOOKUP = {
+    "[panel], or [panels.NAME]": model.Module,
+    '[hookup], kind = "backpack"': wiring.Backpack,
+    '[hookup], kind = "direct"': wiring.Direct,
+    '[hookup], kind = "shift-register"': wiring.Register,
+    "[backlight]": model.Backlight,
+    "[contrast]": model.Contrast,
+    "[host]": model.Host,
+}
+FACES = {
+    "[deck]": faces.DeckTable,
+    "[faces.NAME]": faces.FaceTable,
+    "every field": faces.Placed,
+    **{f'kind = "{table.makes.kind}"': table for table in faces.FIELDS},
+    "[probes.NAME]": sources.ProbeTable,
+    "simulated = { ... }": sources.SimulatedTable,
+    **{f'[sources.NAME], kind = "{kind}"': table for kind, table in sources.SOURCES.items()},
+}
+ELSEWHERE = {"kind", "hookup", "backlight", "contrast"}
+
+
+def main() -> None:
+    """Put a table for each table of the files after the mark."""
+    for name, tables, left_out in (("hookup.md", HOOKUP, ELSEWHERE), ("faces.md", FACES, {"kind"})):
+        file = DOCS / name
+        text = file.read_text(encoding="utf-8").split(MARK)[0] + MARK
+        for title, table in tables.items():
+            shared = (
+                set(faces.Placed.model_fields)
+                if issubclass(table, faces.Placed) and table is not faces.Placed
+                else set()
+            )
+            keys = {key: field for key, field in table.model_fields.items() if key not in left_out | shared}
+            if not keys:
+                continue
+            text += f"\n### `{title}`\n\n| key | what it says | when it is not said |\n|---|---|---|\n"
+            for key, field in keys.items():
+                usual = "needed" if field.default is PydanticUndefined else written(field.default)
+                text += f"| `{key}` | {field.description} | {usual} |\n"
+        file.write_text(text, encoding="utf-8")
+
+
+def written(value: object) -> str:
+    """A default, as it would stand in the file."""
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return f"`{str(value).lower()}`"
+    return f"`{value:g}`" if isinstance(value, (int, float)) and value < 1e5 else f"`{value!r}`"
+
+
+if __name__ == "__main__":
+    main()
