@@ -22,7 +22,7 @@ HOOKUP = {
 FACES = {
     "[deck]": faces.DeckTable,
     "[faces.NAME]": faces.FaceTable,
-    "every field": faces.Placed,
+    "every field": faces.FieldTable,
     **{f'kind = "{table.makes.kind}"': table for table in faces.FIELDS},
     "[probes.NAME]": sources.ProbeTable,
     "simulated = { ... }": sources.SimulatedTable,
@@ -38,8 +38,8 @@ def main() -> None:
         text = file.read_text(encoding="utf-8").split(MARK)[0] + MARK
         for title, table in tables.items():
             shared = (
-                set(faces.Placed.model_fields)
-                if issubclass(table, faces.Placed) and table is not faces.Placed
+                set(faces.FieldTable.model_fields)
+                if issubclass(table, faces.FieldTable) and table is not faces.FieldTable
                 else set()
             )
             keys = {key: field for key, field in table.model_fields.items() if key not in left_out | shared}

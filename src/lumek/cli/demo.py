@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.options import picture_options, written_as
+from lumek.cli.options import animate_option, picture_options
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -31,13 +31,7 @@ DEFAULT_SPEED = 1.0
     help=f"Hours of the day shown in a second (default {DEFAULT_SPEED:g}).",
 )
 @picture_options
-@click.option(
-    "--animate",
-    type=click.Path(path_type=Path),
-    callback=written_as(".gif"),
-    metavar="OUT.gif",
-    help="Write what was seen as a moving picture.",
-)
+@animate_option
 @click.option(
     "--copy",
     "folder",

@@ -71,6 +71,17 @@ def picture_options(function: Function) -> Function:
     )(function)
 
 
+def animate_option(function: Function) -> Function:
+    """--animate."""
+    return click.option(
+        "--animate",
+        type=click.Path(path_type=Path),
+        callback=written_as(".gif"),
+        metavar="OUT.gif",
+        help="Write what was seen as a moving picture.",
+    )(function)
+
+
 def written_as(*endings: str) -> Callable[[click.Context, click.Parameter, Path | None], Path | None]:
     """The callback of a file to be written: it refuses before anything is done what would fail at its end."""
 

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.options import duration, picture_options, written_as
+from lumek.cli.options import animate_option, duration, picture_options, written_as
 
 if TYPE_CHECKING:
     from lumek.faces.file import FaceFile
@@ -41,13 +41,7 @@ if TYPE_CHECKING:
     help="Draw a chart of the readings at the end.",
 )
 @picture_options
-@click.option(
-    "--animate",
-    type=click.Path(path_type=Path),
-    callback=written_as(".gif"),
-    metavar="OUT.gif",
-    help="Write what was seen as a moving picture.",
-)
+@animate_option
 @click.option("--list-sensors", is_flag=True, help="List the sensors of this host instead.")
 @click.option("--json", "as_json", is_flag=True, help="Print that list for a program to read.")
 @click.option(

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 
+from lumek.core.text import lines_of
 from lumek.errors import FaceError
 from lumek.faces.face import Face
 from lumek.panel import Panel
@@ -17,13 +18,14 @@ class Deck:
 
     faces: of one size, with different names. page_s: seconds that each stands, unless it says so itself. farewell: what
     the panel is left with at the end: text, "" for a blank panel; None leaves it as it is.
-    Raises FaceError for faces that do not go together.
+    Raises FaceError for faces that do not go together, CharacterError for a control character in the farewell.
     """
 
     def __init__(self, faces: Sequence[Face], page_s: float = 4.0, farewell: str | None = None) -> None:
         self.faces = list(faces)
         self.page_s = positive(page_s, "page_s")
         self.farewell = farewell
+        lines_of(farewell or "")  # complains now of what no panel could be left with
         if not self.faces:
             raise FaceError("a deck needs one face at least")
         names = [face.name for face in self.faces]

@@ -190,7 +190,8 @@ class Face:
 
     def holds(self, condition: str, readings: Mapping[str, Reading]) -> bool:
         """Whether one of its conditions is known to be true."""
-        return self._value(condition, readings) > 0
+        reading = self._value(condition, readings)
+        return reading.flaw not in UNKNOWN and reading == reading and float(reading) != 0
 
     def _value(self, of: str, readings: Mapping[str, Reading]) -> Reading:
         return readings[of] if of in readings else self._expressions[of].reading(readings, of)

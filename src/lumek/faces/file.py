@@ -11,6 +11,7 @@ fields = [{ kind = "bar", of = "weight", row = 1, low = 30, high = 50 }]
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, replace
+from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 from typing import Any
 
@@ -56,11 +57,14 @@ class FaceFile:
 
     @property
     def panels(self) -> list[str]:
-        """The names of the panels that have faces, in the order of the hookup; one without a name is ""."""
-        wanted = {face.panel or "" for face in self.faces.values()}
+        """The names of the panels that have faces, in the order of the hookup; that of the only one is ""."""
+        wanted = {self._panel_of(face) for face in self.faces.values()}
         if self.hookup is None or wanted == {""}:
             return sorted(wanted)
         return [name for name in self.hookup.panels if name in wanted]
+
+    def _panel_of(self, face: FaceTable) -> str:
+        return face.panel or "" if self.hookup is None or len(self.hookup.panels) > 1 else ""
 
     def of_size(self, size: str) -> "FaceFile":
         """The same for a simulated panel of another size."""
@@ -70,7 +74,7 @@ class FaceFile:
         """New faces for these panels, by name. Raises FaceError for what cannot be, and for what does not fit."""
         faces: dict[str, list[Face]] = {}
         for name, table in self.faces.items():
-            panel = table.panel or ""
+            panel = self._panel_of(table)
             with self._placing(f"[faces.{name}]"):
                 faces.setdefault(panel, []).append(face_of(name, table, panels[panel].size))
         farewell = "" if self.deck.leave == "cleared" else None
@@ -128,7 +132,7 @@ class FaceFile:
                 with self._placing(f"[sources.{name}]"):
                     sources[name] = open_source(self.sources[name], self.path.parent, speed, clock)
                 opened.callback(sources[name].close)
-            for name in sorted(self.probes, key=self._depth):  # what is computed after what it is computed from
+            for name in self._in_order():
                 with self._placing(f"[probes.{name}]"):
                     probe = probe_of(name, self.probes[name], sources, poller, clock)
                 poller.add(probe, self.probes[name].every_s)
@@ -141,12 +145,17 @@ class FaceFile:
             with show:
                 yield show
 
-    def _depth(self, name: str) -> int:
-        """How many formulas stand between a probe and what is measured."""
-        formula = self.probes[name].formula
-        if formula is None:
-            return 0
-        return 1 + max([self._depth(other) for other in Expression(formula).names], default=0)
+    def _in_order(self) -> list[str]:
+        """The names of the probes, what is computed after what it is computed from."""
+        needs = {name: Expression(table.formula).names if table.formula is not None else ()
+                 for name, table in self.probes.items()}  # fmt: skip
+        try:
+            return list(TopologicalSorter(needs).static_order())
+        except CycleError as problem:
+            circle = list(reversed(problem.args[1]))
+            raise FaceError(
+                f"{self.path}: [probes.{circle[0]}] formula goes in a circle: {' of '.join(circle)}"
+            ) from None
 
     @contextmanager
     def _placing(self, place: str) -> Iterator[None]:
@@ -178,8 +187,7 @@ class FaceFile:
                 stages_of(table)
                 if table.formula is not None:
                     Expression(table.formula, [other for other in self.probes if other != name])
-        for name in self.probes:
-            self._refuse_circle(name, [])
+        self._in_order()
         if self.deck.caption and self.deck.caption not in self.probes:
             near = nearest(self.deck.caption, self.probes)
             raise FaceError(f"{self.path}: [deck] caption = {self.deck.caption!r} is no probe{near}")
@@ -193,14 +201,6 @@ class FaceFile:
             if face.panel is None and self.hookup is not None and len(self.hookup.panels) > 1:
                 there = ", ".join(self.hookup.panels)
                 raise FaceError(f"{self.path}: [faces.{name}] needs the key 'panel', one of several: {there}")
-
-    def _refuse_circle(self, name: str, way: list[str]) -> None:
-        if name in way:
-            circle = " of ".join([*way[way.index(name) :], name])
-            raise FaceError(f"{self.path}: [probes.{name}] formula goes in a circle: {circle}")
-        formula = self.probes[name].formula
-        for other in Expression(formula).names if formula is not None else ():
-            self._refuse_circle(other, [*way, name])
 
 
 def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:

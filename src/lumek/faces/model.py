@@ -25,7 +25,7 @@ Align = Literal["left", "centre", "right"]
 Flaw = Literal["missing", "invalid", "under", "over", "stale"]
 
 
-class Placed(Table):
+class FieldTable(Table):
     """A field in a place; its other keys are the settings of the field."""
 
     makes: ClassVar[type[Field]]
@@ -46,18 +46,18 @@ class Placed(Table):
 
     def settings(self) -> dict[str, Any]:
         """The settings of the field."""
-        ours = {"kind", *Placed.model_fields}
+        ours = {"kind", *FieldTable.model_fields}
         return {key: getattr(self, key) for key in self.model_fields_set if key not in ours}
 
 
-class OfProbe(Placed):
+class OfProbe(FieldTable):
     """A field with words for flaws."""
 
     of: str = Key(description=OF)
     words: dict[Flaw, str] = Key({}, description=WORDS)
 
 
-class LabelTable(Placed):
+class LabelTable(FieldTable):
     """A text that stays, or the words of a probe."""
 
     makes = Label
@@ -99,7 +99,7 @@ class BarTable(OfProbe):
     peak_s: Positive | None = Key(None, description=f"{SECONDS}, for which the highest value stays marked")
 
 
-class TallTable(Placed):
+class TallTable(FieldTable):
     """Tall digits."""
 
     makes = Tall
@@ -114,7 +114,7 @@ class TallTable(Placed):
     words: dict[Flaw, str] = Key({}, description=WORDS)
 
 
-class TrendTable(Placed):
+class TrendTable(FieldTable):
     """A graph."""
 
     makes = Trend
@@ -129,7 +129,7 @@ class TrendTable(Placed):
     limits: Count = Key(0, description="a whole number of cells for each of low and high, beside the graph")
 
 
-class TickerTable(Placed):
+class TickerTable(FieldTable):
     """Text that moves."""
 
     makes = Ticker
@@ -141,7 +141,7 @@ class TickerTable(Placed):
     words: dict[Flaw, str] = Key({}, description=WORDS)
 
 
-class ClockTable(Placed):
+class ClockTable(FieldTable):
     """Time and date."""
 
     makes = Clock
@@ -154,7 +154,7 @@ class ClockTable(Placed):
     words: dict[Flaw, str] = Key({}, description=WORDS)
 
 
-class CountdownTable(Placed):
+class CountdownTable(FieldTable):
     """The time that is left."""
 
     makes = Countdown
@@ -175,7 +175,7 @@ class CountdownTable(Placed):
         return given
 
 
-class LampTable(Placed):
+class LampTable(FieldTable):
     """A lamp."""
 
     makes = Lamp
@@ -221,7 +221,7 @@ AnyField = (
     | LampTable | ChoiceTable
 )  # fmt: skip
 KINDS = "'label', 'number', 'bar', 'tall', 'trend', 'ticker', 'clock', 'countdown', 'lamp' or 'choice'"
-FIELDS: tuple[type[Placed], ...] = get_args(AnyField)
+FIELDS: tuple[type[FieldTable], ...] = get_args(AnyField)
 
 
 class FaceTable(Table):

@@ -23,6 +23,9 @@ from lumek.readings.settings import positive
 RETRY_S = 1.0
 """How long a panel that does not answer is left alone."""
 
+PATIENCE_S = 0.1
+"""So often somebody who waits looks whether to stop."""
+
 
 class Stand:
     """One deck and the panels that show it: usually one; a real one and its simulated double are alike.
@@ -68,10 +71,9 @@ class Stand:
 
     def leave(self) -> None:
         """Leave the panels as the deck says."""
-        if self.deck.farewell is not None:
+        for panel in self.panels if self.deck.farewell is not None else ():
             try:
-                for panel in self.panels:
-                    panel[:] = self.deck.farewell
+                panel[:] = self.deck.farewell
             except PortError as problem:
                 notice(f"the panel{self._named} could not be left as stated: {problem}")
 
@@ -132,8 +134,9 @@ class Show:
         return self.elapsed >= self.start_s or self.poller.wait(0)
 
     def wait(self) -> None:
-        """Wait until every probe has answered once, or has had its time to; start faces are left out then."""
-        self.poller.wait(self.start_s)
+        """Wait until every probe has answered once or has had its time to, or until `stop`; leave out start faces."""
+        while not self.ready and not self._ended.is_set():
+            self.poller.wait(PATIENCE_S)
         for stand in self.stands:
             stand.deck.skip_start()
 

@@ -47,6 +47,8 @@ class Animation:
 
     def save(self, path: str | Path) -> None:
         """Write it as a GIF that begins again at its end. Raises OSError when the file cannot be written."""
+        if not self._pictures:
+            self.take(0.0)
         times = [seconds for seconds, _ in self._pictures]
         stands = [after - before for before, after in pairwise(times)] + [LAST_S]
         first, *others = [image for _, image in self._pictures]
