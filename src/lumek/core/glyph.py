@@ -178,6 +178,8 @@ def _rows_of_art(art: str) -> list[int]:
 
 def _row(number: int, row: "Any") -> int:
     """A row as a number, given as one or as five dots."""
+    if isinstance(row, int):
+        return _checked(number, row)
     try:
         dots = list(row)
     except TypeError:

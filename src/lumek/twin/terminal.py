@@ -62,14 +62,17 @@ def terminal_view(
 
 
 def terminal_views(panels: "Sequence[Panel]", console: Console, scheme: str = "meadow") -> RenderableType:
-    """Simulated panels one below the other while every dot can be drawn, else side by side where there is room."""
+    """Simulated panels side by side, or one below the other where that shows more: every dot, or anything at all."""
+    wide = [panel.shape[1] * (COLUMNS + 1) + FRAME for panel in panels]
+    small = [panel.shape[1] * (COLUMNS + 1) // 2 + FRAME for panel in panels]
     high = sum(panel.shape[0] * ROWS // 2 + FRAME for panel in panels)
-    widths = [panel.shape[1] * (COLUMNS + 1) // 2 + FRAME for panel in panels]
-    whole = high <= console.height and max(2 * width for width in widths) - FRAME <= console.width
-    limits = [console.width if whole or len(panels) < 2 else min(width, console.width) for width in widths]
-    views = [terminal_view(panel.twin, console, scheme, panel.rows, limit)
-             for panel, limit in zip(panels, limits, strict=True)]  # fmt: skip
-    if whole or sum(widths) + len(widths) > console.width or not draws_dots(console):
+    beside = draws_dots(console) and sum(wide) + len(wide) <= console.width
+    below = not beside and max(wide) <= console.width and high <= console.height
+    if len(panels) > 1 and not beside and not below:
+        beside, wide = draws_dots(console) and sum(small) + len(small) <= console.width, small
+    views = [terminal_view(panel.twin, console, scheme, panel.rows, min(width, console.width))
+             for panel, width in zip(panels, wide, strict=True)]  # fmt: skip
+    if not beside:
         return Group(*views)
     grid = Table.grid(padding=(0, 1, 0, 0))
     grid.add_row(*views)
