@@ -117,6 +117,7 @@ def test_nothing_grows_without_bounds(text: str) -> None:
         ("from_table(weight, [[0, 0], [82, 1]])", 0.5, None), ("min(weight, 3, hum)", 0.0, None),
         ("round(weight / 3, 1)", 13.7, None),
         ("round(battery_charge(3.9, LITHIUM_CELL))", 64.0, None), ("dew_point(gone, 50)", None, "missing"),
+        ("thermistor_beta(10000 + hum, beta_k=3950)", 25.0, None),
     ],
 )  # fmt: skip
 def test_flaws_make_a_value_unknown_unless_it_does_not_matter(text: str, value: object, flaw: str | None) -> None:

@@ -195,6 +195,8 @@ def test_tall_digits_give_up_decimals_before_they_do_not_fit() -> None:
         assert read_tall(dots_of(panel, 3, width)) == shown
     panel[:2] = Tall(unit=" kg")(1234567)
     assert panel[0] == ">" * 17 + " kg"
+    panel[:2] = Tall()(-12345678)
+    assert panel[0] == "<" * 20
     panel[:3] = Tall(time="%H:%M:%S", align="left")(None, Moment(local=(2026, 7, 1, 23, 5, 47, 2, 182)))
     assert read_tall(dots_of(panel, 3, 20)) == "23:05:47"
     panel[:2] = Tall(align="left")(None)
@@ -246,6 +248,8 @@ def test_lamps_choices_and_tickers_keep_their_state() -> None:
         assert panel[0, :5] == text
     panel[0] = Ticker(of="a")("It fits\x07\u2028and stands")
     assert panel[0] == "It fits  and sta"[:16]
+    panel[0] = Ticker(of="a")("a bell\x07")
+    assert panel[0].rstrip() == "a bell"
     panel[0:2] = Label(of="a", wrap=True)(Reading(None, text="two\nlines"))
     assert [row.strip() for row in panel.rows] == ["two", "lines"]
     panel[0] = Label(of="a")(Reading(3.5, unit="kg"))
