@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from lumek.cli.options import panel_option, writing, written_as
+from lumek.cli.options import output_option, panel_option, writing
 
 if TYPE_CHECKING:
     from rich.table import Table
@@ -42,13 +42,7 @@ class HookupCommand(click.Command):
 @click.command(name="hookup", cls=HookupCommand)
 @click.argument("file", type=click.Path(path_type=Path))
 @panel_option
-@click.option(
-    "--picture",
-    type=click.Path(path_type=Path),
-    callback=written_as(".svg", ".pdf", ".png"),
-    metavar="OUT.svg",
-    help="Draw it, as SVG, PDF or PNG by the file's ending.",
-)
+@output_option("--picture", "Draw it, as SVG, PDF or PNG by the file's ending.", ".svg", ".pdf", ".png")
 @click.option("--json", "as_json", is_flag=True, help="Print table and checks for a program to read.")
 @click.option("--strict", is_flag=True, help="Take a warning for an error.")
 @click.pass_context

@@ -62,24 +62,19 @@ def picture_options(function: Function) -> Function:
     function = click.option(
         "--scheme", default="meadow", metavar="NAME", help="Colours: meadow (default), dusk or ember."
     )(function)
+    return output_option("--picture", "Write a picture of the panels.", ".png")(function)
+
+
+def output_option(flag: str, what: str, *endings: str) -> Callable[[Function], Function]:
+    """An option that names a file to be written."""
     return click.option(
-        "--picture",
-        type=click.Path(path_type=Path),
-        callback=written_as(".png"),
-        metavar="OUT.png",
-        help="Write a picture of the panel.",
-    )(function)
+        flag, type=click.Path(path_type=Path), callback=written_as(*endings), metavar=f"OUT{endings[0]}", help=what
+    )
 
 
 def animate_option(function: Function) -> Function:
     """--animate."""
-    return click.option(
-        "--animate",
-        type=click.Path(path_type=Path),
-        callback=written_as(".gif"),
-        metavar="OUT.gif",
-        help="Write what was seen as a moving picture.",
-    )(function)
+    return output_option("--animate", "Write what was seen as a moving picture.", ".gif")(function)
 
 
 def written_as(*endings: str) -> Callable[[click.Context, click.Parameter, Path | None], Path | None]:

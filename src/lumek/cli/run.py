@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.options import animate_option, duration, picture_options, written_as
+from lumek.cli.options import animate_option, duration, output_option, picture_options
 
 if TYPE_CHECKING:
     from lumek.faces.file import FaceFile
@@ -26,20 +26,8 @@ if TYPE_CHECKING:
     help="Give recordings again so many times faster.",
 )
 @click.option("--check", is_flag=True, help="Only read FILE, and tell what it needs.")
-@click.option(
-    "--log",
-    type=click.Path(path_type=Path),
-    callback=written_as(".csv", ".jsonl"),
-    metavar="OUT.csv",
-    help="Append every reading to a log (.csv or .jsonl).",
-)
-@click.option(
-    "--plot",
-    type=click.Path(path_type=Path),
-    callback=written_as(".png", ".svg", ".pdf"),
-    metavar="OUT.png",
-    help="Draw a chart of the readings at the end.",
-)
+@output_option("--log", "Append every reading to a log (.csv or .jsonl).", ".csv", ".jsonl")
+@output_option("--plot", "Draw a chart of the readings at the end.", ".png", ".svg", ".pdf")
 @picture_options
 @animate_option
 @click.option("--list-sensors", is_flag=True, help="List the sensors of this host instead.")

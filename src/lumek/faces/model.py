@@ -3,6 +3,7 @@
 from datetime import datetime
 from typing import Annotated, Any, ClassVar, Literal, get_args
 
+from pydantic import AwareDatetime
 from pydantic import Field as Key
 
 from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Number, Tall, Ticker, Trend
@@ -159,8 +160,8 @@ class CountdownTable(FieldTable):
 
     makes = Countdown
     kind: Literal["countdown"]
-    until: str | datetime | None = Key(
-        None, description="a time of each day as '18:00', or a date and time as 2026-07-01T18:00:00+02:00"
+    until: str | AwareDatetime | None = Key(
+        None, description="a time of each day as '18:00', or a date and time with its zone as 2026-07-01T18:00:00+02:00"
     )
     of: str = Key("", description=OF)
     done: str = Key("0:00", description="text, when nothing is left")

@@ -4,7 +4,7 @@ import math
 import threading
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import ExitStack
-from datetime import datetime
+from datetime import UTC, datetime, tzinfo
 from time import monotonic
 from typing import Self
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -110,8 +110,9 @@ class Show:
         self._clock = clock
         self._began = clock.elapsed()
         self._ended = threading.Event()
+        self._zone: tzinfo | None
         try:
-            self._zone = None if zone is None else ZoneInfo(zone)
+            self._zone = None if zone is None else UTC if zone == "UTC" else ZoneInfo(zone)
         except (ZoneInfoNotFoundError, ValueError, OSError):
             raise FaceError(f"there is no time zone {zone!r}: one is 'UTC', or named as 'Europe/Vienna'") from None
         for stand in self.stands:

@@ -89,14 +89,13 @@ class Field:
 
     def take(self, value: "Any", now: Moment) -> None:
         """Take a value, which is shown from now on."""
-        raise NotImplementedError
 
     def appear(self) -> None:
         """It is seen from now on, after something else stood in its place."""
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
-        """What it shows in a place of so many rows and columns: characters and glyphs, row by row."""
-        raise NotImplementedError
+        """What it shows in a place of so many rows and columns: characters and glyphs, row by row; here nothing."""
+        return [[" "] * columns for _ in range(rows)]
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """What it may show, for the slots that it may need.
@@ -104,7 +103,7 @@ class Field:
         Several alternatives, of which one is seen at a time. Each consists of groups: (contents, how many different
         ones of them are seen at once at most); contents are None for drawings that nobody can tell before.
         """
-        raise NotImplementedError
+        return []
 
     def check(self, rows: int, columns: int) -> None:
         """Raise SettingError for a place that it cannot be put in."""
@@ -121,6 +120,27 @@ class Field:
         """What stands for a value with a flaw, at most so many cells; "" when the field shows what it can."""
         word = self.words[flaw]
         return word if len(cells_of(word)) <= columns else MARKS[flaw] * columns
+
+
+class Measure(Field):
+    """A field that shows one number, with limits of its own, which are None for none; outside of them a word stands."""
+
+    def __init__(
+        self, of: str, low: float | None, high: float | None, words: "Mapping[str, str] | None" = None
+    ) -> None:
+        super().__init__(of, words)
+        self._low = low if low is None else finite("low", low)
+        self._high = high if high is None else finite("high", high)
+        self._value: Any = None
+
+    def take(self, value: "Any", now: Moment) -> None:
+        """Show a number from now on."""
+        self._value = int(value) if isinstance(value, bool) else value
+
+    @property
+    def flaw(self) -> str | None:
+        """Why its value is not to be trusted, or None."""
+        return flaw_of(self._value, self._low, self._high)
 
 
 def flaw_of(value: "Any", low: float | None = None, high: float | None = None) -> str | None:

@@ -11,7 +11,7 @@ from lumek.core.numbers import number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.clock import formatted
-from lumek.fields.field import MARKS, NO_MOMENT, Field, finite, flaw_of, in_middle, text_group
+from lumek.fields.field import MARKS, NO_MOMENT, Measure, in_middle, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -67,7 +67,7 @@ DRAWINGS = {
 """Rows: all that may be needed."""
 
 
-class Tall(Field):
+class Tall(Measure):
     """A number, or a time, in digits as tall as its place: two, three or four rows, three cells a digit.
 
     unit: behind the number, in the bottom row. decimals: as many as fit by default, or so many at most. low, high: as
@@ -88,23 +88,20 @@ class Tall(Field):
         align: str = "right",
         words: "Mapping[str, str] | None" = None,
     ) -> None:
-        super().__init__(of, words)
-        self._low = low if low is None else finite("low", low)
-        self._high = high if high is None else finite("high", high)
+        super().__init__(of, low, high, words)
         self._unit = cells_of(unit)
         self._decimals = decimals
         number(0, 20, decimals, align=align)  # complains of what cannot be
         self._align = align
         self._time = time
         self.shows_time = bool(time)
-        self._value: Any = None
         self._text = ""
         if time:
             self.take(NO_MOMENT.local, NO_MOMENT)
 
     def take(self, value: "Any", now: "Moment") -> None:
         """Show a number, or the time, from now on."""
-        self._value = int(value) if isinstance(value, bool) else value
+        super().take(value, now)
         self._text = ""
         if self._time and (not self.of or isinstance(value, (tuple, list))):
             self._text = formatted(self._time, value if self.of else now.local)
@@ -115,7 +112,7 @@ class Tall(Field):
         """The digits, or the word for a flaw in the middle row."""
         if self._text:
             return self._drawn(self._text, [], rows, columns)
-        flaw = flaw_of(self._value, self._low, self._high)
+        flaw = self.flaw
         word = self.word(flaw, columns) if flaw else ""
         if word and _is_tall(word) and width_of(word) <= columns:
             return self._drawn(word, [], rows, columns)
