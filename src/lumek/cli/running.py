@@ -109,18 +109,18 @@ def run(
             # What was seen last, before the panels are left as the file says.
             image = pictures([panel.twin for panel in doubles], outputs.scheme) if outputs.picture else None
             last = view() if simulated and (once or not console.is_terminal) else None
-        if outputs.picture is not None and image is not None:
-            with writing(outputs.picture):
-                image.save(outputs.picture, format="PNG")
-        if animation is not None and outputs.animate is not None:
-            with writing(outputs.animate):
-                animation.save(outputs.animate)
-        if outputs.plot is not None and log is not None:
-            from lumek.readings.chart import plot
-
-            plot(log, outputs.plot, title=faces.path.stem)
-    if last is not None:
-        console.print(last)
+        try:
+            if outputs.picture is not None and image is not None:
+                with writing(outputs.picture):
+                    image.save(outputs.picture, format="PNG")
+            if animation is not None and outputs.animate is not None:
+                with writing(outputs.animate):
+                    animation.save(outputs.animate)
+            if outputs.plot is not None and log is not None:
+                draw_chart(faces, log, outputs.plot)
+        finally:
+            if last is not None:
+                console.print(last)
     for name, panel in twins.items():
         if panel.twin.violations:
             click.echo(f"lumek: {name or 'the panel'}: {panel.twin.violations[0]}", err=True)
@@ -133,6 +133,17 @@ def run_by_hand(show: Show, clock: HandClock, seconds: float, each: Callable[[],
         show.draw()
         each()
         clock.advance(show.period_s)
+
+
+def draw_chart(faces: FaceFile, log: Path, path: Path) -> None:
+    """A chart of what was read, in the order of the file."""
+    from lumek.readings.chart import plot
+    from lumek.readings.log import load
+
+    frame = load(log)
+    numbers = set(frame["name"][frame["text"] == ""])
+    names = [name for name in faces.probes if name in numbers]
+    plot(frame, path, names=names, title=faces.path.stem, zone=faces.deck.zone or "UTC")
 
 
 def words_of(show: Show, caption: str) -> str:
