@@ -18,6 +18,7 @@ from lumek.cli.options import writing
 from lumek.faces.file import FaceFile
 from lumek.faces.show import Show
 from lumek.readings.clock import HOST_CLOCK, HandClock
+from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
 from lumek.twin.animation import Animation
 from lumek.twin.picture import pictures
@@ -54,6 +55,10 @@ def run(
     below: the last line of the view. at_once: without a terminal let the time pass as fast as it can, and print the
     view whenever the caption is about to change, instead of once at the end.
     """
+    if outputs.plot is not None:  # what lacks is told now, not at the end of a long day
+        with wanted_by("--plot", "readings"):
+            import matplotlib  # noqa: F401
+            import pandas  # noqa: F401
     console = Console()
     clock = HandClock(time()) if at_once and not console.is_terminal else None
     twins = faces.attach(twin=True) if simulated or outputs.need_twins else {}

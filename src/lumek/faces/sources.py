@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal, Self
 from pydantic import ConfigDict, model_validator
 from pydantic import Field as Key
 
-from lumek.errors import FaceError, LumekError
+from lumek.errors import FaceError, LumekError, SettingError
 from lumek.faces.expression import Expression, called_with, parsed
 from lumek.faces.formula import FormulaProbe
 from lumek.faces.model import OF, SECONDS, Positive
@@ -221,7 +221,7 @@ def stages_of(table: ProbeTable) -> list[Stage]:
         to_unit, unit = table.to_unit, table.unit
         try:
             in_unit(1.0, to_unit, unit)
-        except LumekError as problem:
+        except SettingError as problem:
             raise FaceError(f"to_unit = {to_unit!r} is not possible: {problem}") from None
         stages.append(lambda value: in_unit(value, to_unit, unit))
     return stages
