@@ -81,8 +81,7 @@ class Glyphs:
 
     def rows_of(self, content: "str | Glyph") -> bytes | None:
         """The drawing, 8 rows, that takes a slot while a content is shown; None when the ROM has it, or nobody."""
-        with self._panel.together():
-            return self._cells.rows_of(content)
+        return self._cells.rows_of(content)
 
     def _names(self) -> str:
         return ", ".join(sorted(self._cells.glyphs)) or "none"

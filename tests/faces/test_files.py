@@ -94,6 +94,9 @@ MISTAKES = [
     ("[probes.a]\nhost = 'load'\nunit = 'kg'\nto_unit = 'mead'\n[faces.a]",
      "to_unit = 'mead' is not possible: 'mead' is no unit"),
     ("[probes.a]\nhost = 'load'\nto_unit = 'kg'\n[faces.a]", "to_unit = 'kg' needs the unit from which"),
+    ("[probes.a]\nkernel = 'bus/x'\n[faces.a]", "[probes.a] 'bus/x' is no id of a sensor, such as hwmon/"),
+    ("[probes.a]\nformula = '3'\ninterface = 'wlan0'\n[faces.a]",
+     "[probes.a] interface is not for formula: possible are none"),
     ("[glyphs]\n'🐝' = '#'\n[faces.a]", "[glyphs] '🐝' = '#' is not possible: a glyph has 8 rows, not 1"),
     (HEAD + 'alarm = "weigth > 3"\n[faces.b]',
      "alarm: there is no probe 'weigth' for 'weigth > 3': did you mean 'weight'? There are"),
@@ -113,7 +116,7 @@ MISTAKES = [
     (HEAD.replace('file = "day.csv"', 'file = "dya.csv"') + FIELD, "[sources.day] "),
     (HEAD.replace('source = "day", unit', 'source = "day", column = "mead", unit') + FIELD, "[probes.weight] "),
     (HEAD.replace('source = "day", unit', 'source = "day", topic = "x", unit') + FIELD,
-     "[probes.weight] topic is not for a replay"),
+     "[probes.weight] topic is not for replay: possible are column"),
     ("[panel]\nsize = '16x2'\n" + HEAD + FIELD, "the table [hookup] is missing"),
     ("[deck]\nhookup = 'none.toml'\n" + HEAD + FIELD, "there is no hookup file"),
     ("[deck]\ncaption = 'wieght'\n" + HEAD + FIELD, "[deck] caption = 'wieght' is no probe (did you mean 'weight'?)"),
@@ -130,6 +133,7 @@ def test_a_mistake_is_one_line_that_names_its_place(
     assert (code, out, err.count("\n")) == (2, "", 1)
     assert message in err
     assert str(tmp_path) in err
+    assert run(capsys, "run", file, "--check") == (2, "", err)
 
 
 def test_check_tells_what_a_file_needs_and_once_shows_it(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:

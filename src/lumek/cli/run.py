@@ -103,6 +103,7 @@ def tell(faces: "FaceFile") -> None:
     """What a file needs: its faces with their slots, and its probes."""
     from lumek.core.slots import COUNT
 
+    faces.check_recordings()
     panels = faces.attach(twin=True)
     decks = faces.decks(panels)
     width = max(len(face.name) for deck in decks.values() for face in deck)

@@ -72,7 +72,7 @@ def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "
     Raises TextError for anything else.
     """
     lines: list[list[Any]]
-    if hasattr(value, "laid_out"):
+    if hasattr(value, "laid_out") and not isinstance(value, type):
         filled: Sequence[Sequence[Content]] = value.laid_out(rows, columns, leftward)
         return filled
     if isinstance(value, str):

@@ -23,8 +23,8 @@ from lumek.faces.deck import Deck
 from lumek.faces.expression import Expression
 from lumek.faces.face import Face
 from lumek.faces.model import DeckTable, FaceTable
-from lumek.faces.show import Show, Stand
-from lumek.faces.sources import FOUND_BY, ProbeTable, open_source, probe_of, source_table, stages_of
+from lumek.faces.show import Show, Stand, zone_of
+from lumek.faces.sources import WHICH, ProbeTable, open_source, probe_of, source_table, stages_of
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
@@ -34,6 +34,7 @@ from lumek.panel import Panel
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.log import Log
 from lumek.readings.poller import Poller
+from lumek.readings.probes.kernel import kernel_probe
 
 FILE = "face file"
 HOOKUP_TABLES = ("panel", "panels", *Module.own_tables, "host")
@@ -129,8 +130,7 @@ class FaceFile:
         with ExitStack() as opened, Poller([], self.deck.poll_s, each=log, clock=clock, threads=threads) as poller:
             sources = {}
             for name in {table.source for table in self.probes.values() if table.source is not None}:
-                with self._placing(f"[sources.{name}]"):
-                    sources[name] = open_source(self.sources[name], self.path.parent, speed, clock)
+                sources[name] = self._opened(name, speed, clock)
                 opened.callback(sources[name].close)
             for name in self._in_order():
                 with self._placing(f"[probes.{name}]"):
@@ -144,6 +144,17 @@ class FaceFile:
                 )  # fmt: skip
             with show:
                 yield show
+
+    def check_recordings(self) -> None:
+        """Raise FaceError for recordings that cannot be read, and columns that they lack."""
+        for name, table in self.probes.items():
+            if table.source is not None and self.sources[table.source].kind == "replay":
+                with self._opened(table.source) as recording, self._placing(f"[probes.{name}]"):
+                    recording.probe(name, column=table.column)
+
+    def _opened(self, name: str, speed: float = 1.0, clock: Clock = HOST_CLOCK) -> Any:
+        with self._placing(f"[sources.{name}]"):
+            return open_source(self.sources[name], self.path.parent, speed, clock)
 
     def _in_order(self) -> list[str]:
         """The names of the probes, what is computed after what it is computed from."""
@@ -179,15 +190,19 @@ class FaceFile:
                     raise FaceError(
                         f"source = {table.source!r} has no table [sources.{table.source}]: there are {known}"
                     )
-                allowed = FOUND_BY[self.sources[table.source].kind] if table.source is not None else ()
-                for key in ("column", "key", "pointer", "topic"):
-                    if getattr(table, key) is not None and key not in allowed:
-                        kind = self.sources[table.source].kind if table.source is not None else "probe without source"
-                        raise FaceError(f"{key} is not for a {kind}; possible are {', '.join(allowed) or 'none'}")
+                kind = table.origin if table.source is None else self.sources[table.source].kind
+                allowed = WHICH.get(kind, ())
+                for key in {key for keys in WHICH.values() for key in keys if getattr(table, key) is not None}:
+                    if key not in allowed:
+                        raise FaceError(f"{key} is not for {kind}: possible are {', '.join(allowed) or 'none'}")
+                if table.kernel is not None:
+                    kernel_probe(table.kernel)
                 stages_of(table)
                 if table.formula is not None:
                     Expression(table.formula, [other for other in self.probes if other != name])
         self._in_order()
+        with self._placing("[deck]"):
+            zone_of(self.deck.zone)
         if self.deck.caption and self.deck.caption not in self.probes:
             near = nearest(self.deck.caption, self.probes)
             raise FaceError(f"{self.path}: [deck] caption = {self.deck.caption!r} is no probe{near}")

@@ -110,11 +110,7 @@ class Show:
         self._clock = clock
         self._began = clock.elapsed()
         self._ended = threading.Event()
-        self._zone: tzinfo | None
-        try:
-            self._zone = None if zone is None else UTC if zone == "UTC" else ZoneInfo(zone)
-        except (ZoneInfoNotFoundError, ValueError, OSError):
-            raise FaceError(f"there is no time zone {zone!r}: one is 'UTC', or named as 'Europe/Vienna'") from None
+        self._zone = zone_of(zone)
         for stand in self.stands:
             stand.deck.bind(list(poller))
             for panel in stand.panels:
@@ -180,3 +176,11 @@ class Show:
 
     def __exit__(self, *exc: object) -> None:
         self.leave()
+
+
+def zone_of(name: str | None) -> tzinfo | None:
+    """The time zone of a name, or None for the host's. Raises FaceError for one that there is not."""
+    try:
+        return None if name is None else UTC if name == "UTC" else ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        raise FaceError(f"there is no time zone {name!r}: one is 'UTC', or named as 'Europe/Vienna'") from None

@@ -24,9 +24,12 @@ PATH = "the path of a file"
 CA = f"{PATH} with the certificate of the authority to trust"
 HOST = "the name or address of a host"
 PORT = "a number, 1 to 65535"
-FOUND_BY = {"replay": ("column",), "mqtt": ("topic", "pointer"), "http": ("pointer",), "serial": ("key",),
-            "tcp": ("key",), "input": ("key",)}  # fmt: skip
+WHICH = {"replay": ("column",), "mqtt": ("topic", "pointer"), "http": ("pointer",), "serial": ("key",),
+         "tcp": ("key",), "input": ("key",), "host": ("interface",)}  # fmt: skip
 """Kind of source: the keys of a probe that say which of its values."""
+
+SETTINGS = ("unit", "lifetime_s", "shortest_s", "words", "column", "key", "pointer", "topic", "interface")
+"""Keys that are settings of the probe that is made."""
 
 VALUE = "value"
 """What a stage calls the number that comes to it."""
@@ -144,6 +147,7 @@ class ProbeTable(Table):
     )
     simulated: SimulatedTable | None = Key(None, description="a table, as { value = 41.4, swing = 2 }")
     formula: str | None = Key(None, description=OF)
+    interface: str | None = Key(None, description="a network interface, as 'wlan0', whose address is told")
     unit: str = Key("", description="text, as 'kg'")
     to_unit: str | None = Key(None, description="a unit, as 'degF', into which it is converted last")
     low: float | None = Key(None, description="a number, below which the result is under")
@@ -160,6 +164,11 @@ class ProbeTable(Table):
         [], description="a list of filters and formulas of value, as ['MovingMedian(5)', 'value * 1.8 + 32']"
     )
 
+    @property
+    def origin(self) -> str:
+        """Where it comes from: "source", "kernel", "host", "simulated" or "formula"."""
+        return next(one for one in self.ORIGINS if getattr(self, one) is not None)
+
     @model_validator(mode="after")
     def _comes_from_one_place(self) -> Self:
         said = [one for one in self.ORIGINS if getattr(self, one) is not None]
@@ -175,35 +184,24 @@ def probe_of(
 
     Raises FaceError, and what a probe raises.
     """
-    settings: dict[str, Any] = {"lifetime_s": table.lifetime_s} if table.lifetime_s is not None else {}
-    if table.shortest_s is not None:
-        settings["shortest_s"] = table.shortest_s
-    if table.words:
-        settings["words"] = True
+    settings = {key: getattr(table, key) for key in SETTINGS if key in table.model_fields_set}
     probe: Probe
     if table.source is not None:
-        found_by = {key: getattr(table, key) for key in ("column", "key", "pointer", "topic") if getattr(table, key)}
-        probe = sources[table.source].probe(name, table.unit, **found_by, **settings)
+        probe = sources[table.source].probe(name, **settings)
     elif table.kernel is not None:
         from lumek.readings.probes.kernel import kernel_probe
 
-        if table.unit:
-            settings["unit"] = table.unit
         probe = kernel_probe(table.kernel, name, clock=clock, **settings)
     elif table.host is not None:
         from lumek.readings.probes.host import HostProbe
 
-        if table.unit:
-            settings["unit"] = table.unit
         probe = HostProbe(table.host, name, clock=clock, **settings)
     elif table.simulated is not None:
         from lumek.readings.probes.simulated import SimulatedProbe
 
-        probe = SimulatedProbe(
-            name, unit=table.unit, clock=clock, **table.simulated.model_dump(exclude_none=True), **settings
-        )
+        probe = SimulatedProbe(name, clock=clock, **table.simulated.model_dump(exclude_none=True), **settings)
     else:
-        probe = FormulaProbe(name, Expression(str(table.formula)), poller, table.unit, clock=clock, **settings)
+        probe = FormulaProbe(name, Expression(str(table.formula)), poller, clock=clock, **settings)
     stages = stages_of(table)
     if not stages and table.to_unit is None and table.low is None and table.high is None:
         return probe
