@@ -10,18 +10,15 @@ length, which is too.
 
 import ast
 import operator
-import warnings
 from collections.abc import Callable, Mapping
 from difflib import get_close_matches
 from math import isfinite, nan
 from typing import Any
 
 from lumek.errors import FaceError, LumekError
+from lumek.faces.syntax import DEEPEST, POSSIBLE, TOO_COMPLEX, operands, parsed, source
 from lumek.fields.field import UNKNOWN
 from lumek.readings.reading import Reading, told
-
-LONGEST, DEEPEST = 500, 40
-"""Characters of an expression, and how deeply its parts may be nested."""
 
 RANK = ("over", "under", "stale", "invalid", "missing")
 """Flaws; of several that go into a formula the last of these stays."""
@@ -47,7 +44,6 @@ OF_READINGS: dict[str, Callable[[Reading], Any]] = {
 }
 NO_CONVERSIONS = {"Fit", "LEAD_BATTERY", "LITHIUM_CELL", "fit_polynomial", "fit_thermistor", "thermocouple_range"}
 TABLES = {"LEAD_BATTERY", "LITHIUM_CELL"}
-TOO_COMPLEX = f"an expression has at most {LONGEST} characters, and {DEEPEST} levels of parentheses and operations"
 
 
 class Expression:
@@ -63,8 +59,6 @@ class Expression:
     def __init__(self, text: str, names: "list[str] | None" = None) -> None:
         if not isinstance(text, str) or not text.strip():
             raise FaceError(f"an expression is text, as 'weight > 40', not {text!r}")
-        if len(text) > LONGEST:
-            raise FaceError(f"{text[:30]!r}... has {len(text)} characters: {TOO_COMPLEX}")
         self.text = text
         self.names: set[str] = set()
         self._allowed = names
@@ -108,7 +102,7 @@ class Expression:
             return lambda run: constant
         if isinstance(node, ast.Name):
             return self._named(node.id)
-        inner = [self._compiled(part, depth + 1) for part in _operands(node)]
+        inner = [self._compiled(part, depth + 1) for part in operands(node)]
         if isinstance(node, ast.BinOp) and type(node.op) in ARITHMETIC:
             return _applied(ARITHMETIC[type(node.op)], [_number(part) for part in inner])
         if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not):
@@ -123,7 +117,7 @@ class Expression:
             return lambda run: None if None in (items := [part(run) for part in inner]) else tuple(items)
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
             return self._called(node, inner)
-        raise FaceError(f"{_source(node)} is not possible in {self.text!r}: {POSSIBLE}")
+        raise FaceError(f"{source(node)} is not possible in {self.text!r}: {POSSIBLE}")
 
     def _constant(self, value: "int | float | str") -> Any:
         if isinstance(value, (bool, str)):
@@ -193,37 +187,9 @@ class Expression:
             values = [_literal(part) for part in node.args]
             function(*values, **{str(key.arg): _literal(key.value) for key in node.keywords})
         except (TypeError, ValueError, LumekError) as problem:
-            raise FaceError(f"{_source(node)} is not possible in {self.text!r}: {told(problem)}") from None
+            raise FaceError(f"{source(node)} is not possible in {self.text!r}: {told(problem)}") from None
         except (ArithmeticError, LookupError):
             return
-
-
-POSSIBLE = "possible are numbers, names of probes, + - * / // % **, comparisons, and, or, not, and functions"
-
-
-def parsed(text: str) -> ast.expr:
-    """The tree of an expression. Raises FaceError for what is none."""
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")  # Python would warn of "1 is 2" and the like, which is refused below
-            return ast.parse(text.strip(), mode="eval").body
-    except (SyntaxError, ValueError) as problem:
-        why = problem.msg if isinstance(problem, SyntaxError) else str(problem)
-        raise FaceError(f"{text[:60]!r} is no expression: {why}") from None
-    except (RecursionError, MemoryError):
-        raise FaceError(f"{text[:30]!r}... is nested too deeply: {TOO_COMPLEX}") from None
-
-
-def called_with(node: ast.expr) -> tuple[str, list[Any], dict[str, Any]]:
-    """Name and settings of a call with nothing but settings, as Hampel(7). Raises FaceError for any other."""
-    if not isinstance(node, ast.Call) or not isinstance(node.func, ast.Name):
-        raise FaceError(f"{_source(node)} is no filter: one is its name and settings, as 'Exponential(20)'")
-    try:
-        return node.func.id, [ast.literal_eval(part) for part in node.args], {
-            str(key.arg): ast.literal_eval(key.value) for key in node.keywords
-        }  # fmt: skip
-    except (ValueError, TypeError, SyntaxError, RecursionError, MemoryError):
-        raise FaceError(f"{_source(node)}: the settings of a filter are numbers or text") from None
 
 
 def conversions() -> list[str]:
@@ -299,23 +265,6 @@ def _joined(inner: list[Run], is_or: bool) -> Run:
     return joined
 
 
-def _operands(node: ast.AST) -> list[ast.expr]:
-    """The parts of an operation that have values."""
-    if isinstance(node, ast.BinOp):
-        return [node.left, node.right]
-    if isinstance(node, ast.UnaryOp):
-        return [node.operand]
-    if isinstance(node, ast.BoolOp):
-        return node.values
-    if isinstance(node, ast.Compare):
-        return [node.left, *node.comparators]
-    if isinstance(node, (ast.Tuple, ast.List)):
-        return node.elts
-    if isinstance(node, ast.Call):
-        return [*node.args, *[key.value for key in node.keywords]]
-    return []
-
-
 def _literal(node: ast.expr) -> Any:
     """A value to try a function with: what is written, and 1 for what will be read."""
     try:
@@ -333,9 +282,3 @@ def _conversions() -> Any:
 def _conversion(name: str) -> "Callable[..., Any] | None":
     found: Callable[..., Any] | None = getattr(_conversions(), name) if name in conversions() else None
     return found
-
-
-def _source(node: ast.AST) -> str:
-    """A part of an expression as it was written, or nearly so."""
-    text = ast.unparse(node)
-    return repr(text if len(text) <= 40 else text[:37] + "...")

@@ -9,9 +9,10 @@ from pydantic import ConfigDict, model_validator
 from pydantic import Field as Key
 
 from lumek.errors import FaceError, LumekError, SettingError
-from lumek.faces.expression import Expression, called_with, parsed
+from lumek.faces.expression import Expression
 from lumek.faces.formula import FormulaProbe
 from lumek.faces.model import OF, SECONDS, Positive
+from lumek.faces.syntax import called_with, parsed
 from lumek.hookup.keys import SWITCH
 from lumek.hookup.tables import Table
 from lumek.readings.clock import HOST_CLOCK, Clock
