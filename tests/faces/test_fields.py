@@ -74,6 +74,11 @@ def test_a_peak_stays_for_its_time_and_out_of_range_a_word_stands() -> None:
     for value, width, shown in ((51, 8, "  over  "), (-1, 3, "<<<"), (51, 3, ">>>"), (None, 4, " -- ")):
         panel[0, :width] = bar(value)
         assert panel[0, :width] == shown
+    falling = Bar(high=50, peak_s=100)
+    for tenth in range(900):
+        falling(45 - tenth / 20, Moment(tenth / 10))
+    lit = lit_along(falling, "right", 1, 10, panel)
+    assert [step for step in range(50) if lit[step]] == [44]
     full = Bar(high=50, words={"over": ""})
     assert lit_along(full(99), "right", 1, 10, panel) == [True] * 50
 

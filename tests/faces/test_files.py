@@ -152,6 +152,10 @@ def test_check_tells_what_a_file_needs_and_once_shows_it(capsys: pytest.CaptureF
     assert picture_of(picture)[0] > 800
     log = load(tmp_path / "log.csv").set_index("name")
     assert (log.value["net"], log.unit["warm"], log.flaw["net"]) == (pytest.approx(28.9), "degF", "")
+    plain = tmp_path / "plain.toml"
+    plain.write_text("[faces.a]\ntext = 'Hive 3'\n")
+    code, out, err = run(capsys, "run", plain, "--twin", "--once", "--speed", 60)
+    assert (code, "--speed 60 is for recordings, and" in err) == (2, True)
     code, out, err = run(capsys, "run", file)
     assert (code, out) == (2, "")
     assert "does not say how the panel is wired: add [panel] and [hookup]" in err

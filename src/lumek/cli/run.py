@@ -91,6 +91,8 @@ def command(
         if faces.hookup is not None:
             raise click.UsageError(f"--size is said by {faces.hookup.source}: leave it out")
         faces = faces.of_size(size)
+    if speed != 1 and not any(table.kind == "replay" for table in faces.sources.values()):
+        raise click.UsageError(f"--speed {speed:g} is for recordings, and {file} has none: leave it out")
     if check:
         tell(faces)
         return

@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 
 DIRECTIONS = "right", "left", "up", "down"
 
+FINEST = 1000
+"""Parts of the range that a peak is remembered to."""
+
 _drawn: "dict[tuple[str, Sequence[bool]], Glyph | str]" = {}
 
 
@@ -67,7 +70,10 @@ class Bar(Field):
         kept = [] if self._peaks and time < self._peaks[-1][0] else self._peaks
         kept = [peak for peak in kept if time - peak[0] <= self._peak_s]
         if flaw_of(value) in (None, "under", "over"):
-            kept = [peak for peak in kept if peak[1] > value] + [(time, float(value))]
+            # Values that no dot could tell apart are one, lest a long fall be remembered step by step.
+            least = float(value) + (self._high - self._low) / FINEST
+            same = [peak[1] for peak in kept if value < peak[1] < least]
+            kept = [peak for peak in kept if peak[1] >= least] + [(time, max([float(value)] + same))]
         self._peaks = kept
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
