@@ -97,6 +97,7 @@ MISTAKES = [
     ("[probes.a]\nkernel = 'bus/x'\n[faces.a]", "[probes.a] 'bus/x' is no id of a sensor, such as hwmon/"),
     ("[probes.a]\nformula = '3'\ninterface = 'wlan0'\n[faces.a]",
      "[probes.a] interface is not for formula: possible are none"),
+    ("[glyphs]\nab = [0, 0, 0, 0, 0, 0, 0, 1]\n[faces.a]", "[glyphs] a glyph is the drawing of one character"),
     ("[glyphs]\n'🐝' = '#'\n[faces.a]", "[glyphs] '🐝' = '#' is not possible: a glyph has 8 rows, not 1"),
     (HEAD + 'alarm = "weigth > 3"\n[faces.b]',
      "alarm: there is no probe 'weigth' for 'weigth > 3': did you mean 'weight'? There are"),
@@ -154,6 +155,14 @@ def test_check_tells_what_a_file_needs_and_once_shows_it(capsys: pytest.CaptureF
     assert (log.value["net"], log.unit["warm"], log.flaw["net"]) == (pytest.approx(28.9), "degF", "")
     plain = tmp_path / "plain.toml"
     plain.write_text("[faces.a]\ntext = 'Hive 3'\n")
+    plain.write_text("[deck]\nfarewell = 'Bye'\n[faces.a]\ntext = 'Hive 3'\n")
+    faces = read(plain)
+    panels = {name: [panel] for name, panel in faces.attach(twin=True).items()}
+    with faces.show(panels) as show:
+        show.leaves = False
+        show.wait()
+        show.draw()
+    assert panels[""][0][0].rstrip() == "Hive 3"
     code, out, err = run(capsys, "run", plain, "--twin", "--once", "--speed", 60)
     assert (code, "--speed 60 is for recordings, and" in err) == (2, True)
     code, out, err = run(capsys, "run", file)
@@ -246,7 +255,7 @@ def test_the_guide_has_every_key_and_its_blocks_do_what_they_say(tmp_path: Path)
         assert key == "kind" or f"| `{key}` | {field.description} |" in guide
     for block in guide.split("```toml\n")[1:]:
         faces = read(written(tmp_path, block.split("```")[0]))
-        assert faces.decks(faces.attach(twin=True))
+        assert faces.decks({name: [panel] for name, panel in faces.attach(twin=True).items()})
     for block in guide.split("```python\n")[1:]:
         exec(block.split("```")[0], {"simulate": simulate, "Bar": Bar})
 

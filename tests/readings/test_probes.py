@@ -197,11 +197,12 @@ def test_a_recording_runs_at_its_pace_faster_and_in_a_loop(tmp_path: Path) -> No
     assert (weight.poll(), weight.poll().flaw, host.poll().text, host.poll().good) == (99, "over", "192.0.2.7", True)
     for text, message in (("time,a\n", "no line of values"), ("a,b\n1,2\n", "no column 'time': it has a, b"),
                           ("time,a\nnoon,1\n", "a time cannot be read"), ("time,a\n2,1\n1,1\n", "missing or go back"),
-                          ("", "is no recording")):  # fmt: skip
+                          ("", "is no recording"), ("time,a,a\n1,2,3\n", "has two columns 'a'"),
+                          ("time,a\n1,2,3\n", "line 2 has 3 values, and there are 2 names")):  # fmt: skip
         (tmp_path / "bad.csv").write_text(text)
         with pytest.raises(SettingError, match=message):
             Replay(tmp_path / "bad.csv")
-    (tmp_path / "night.csv").write_text("time,a\n23:50,1\n0:10:00,2\n")
+    (tmp_path / "night.csv").write_text("\ufefftime,a\n23:50,1\n0:10:00,2\n")  # as spreadsheets write it
     clock = HandClock(midnight)
     night = Replay(tmp_path / "night.csv", clock=clock).probe("a")
     clock.advance(1200)

@@ -12,7 +12,7 @@ from lumek.roms import rom_named
 from lumek.twin.chart import rom_picture, rom_view
 from lumek.twin.dots import patterns
 from lumek.twin.picture import SCHEMES, picture
-from lumek.twin.terminal import terminal_view
+from lumek.twin.terminal import terminal_view, terminal_views
 
 EMPTY = {"A00": {*range(0x10, 0x21), *range(0x80, 0xA1), 0xFE}, "A02": {0x20}}  # as in the sheet's tables
 ALIKE = {0x2D, 0xB0}  # in A00, hyphen and the katakana for a long vowel
@@ -73,3 +73,20 @@ def test_the_terminal_view_is_the_largest_that_fits(
     console.print(terminal_view(panel.twin, console))
     lines = file.buffer.getvalue().decode().splitlines()
     assert (max(map(len, lines)), lines[1][: len(first)]) == (line, first)
+
+
+@pytest.mark.parametrize(
+    ("width", "height", "beside", "widest"),
+    [(230, 25, True, 225), (140, 45, False, 124), (125, 24, True, 117), (117, 60, True, 117), (80, 60, False, 64),
+     (30, 60, False, 24)],
+)  # fmt: skip
+def test_several_panels_are_seen_side_by_side_or_whole(width: int, height: int, beside: bool, widest: int) -> None:
+    panels = [lumek.simulate("20x4"), lumek.simulate("16x2")]
+    panels[0][0, 0:2] = [lumek.Glyph([31, 31, 31, 31, 0, 0, 0, 0]), lumek.Glyph([1] * 8)]
+    file = io.TextIOWrapper(io.BytesIO(), encoding="utf-8")
+    console = Console(file=file, width=width, height=height, force_terminal=True, color_system=None)
+    console.print(terminal_views(panels, console))
+    lines = file.buffer.getvalue().decode().splitlines()
+    assert (lines[0].count("╭") == 2, max(map(len, map(str.rstrip, lines)))) == (beside, widest)
+    if widest == 24:
+        assert lines[1].startswith("│ ▀▐ ")  # drawings as the quarters of them that are lit

@@ -107,7 +107,7 @@ def tell(faces: "FaceFile") -> None:
 
     faces.check_recordings()
     panels = faces.attach(twin=True)
-    decks = faces.decks(panels)
+    decks = faces.decks({name: [panel] for name, panel in panels.items()})
     width = max(len(face.name) for deck in decks.values() for face in deck)
     for name, deck in decks.items():
         click.echo(f"{f'panel {name}' if name else 'the panel'}, {deck.faces[0].size}")

@@ -86,7 +86,7 @@ def run(
                 return Group(*views, *[Text(line) for line in lines if line])
 
             def drawn() -> None:
-                caption = words_of(show, faces.deck.caption)
+                caption = caption_of(show, faces.deck.caption)
                 if clock is not None and lines and lines[0] != caption:
                     console.print(seen[-1])
                 lines[:] = [caption, below(show, doubles)]
@@ -99,6 +99,7 @@ def run(
 
             with ending(show.stop):
                 if once:
+                    show.leaves = False  # what is drawn once is to be read
                     show.wait()
                     show.draw()
                     drawn()
@@ -151,7 +152,7 @@ def draw_chart(faces: FaceFile, log: Path, path: Path) -> None:
     plot(frame, path, names=names, title=faces.path.stem, zone=faces.deck.zone or "UTC")
 
 
-def words_of(show: Show, caption: str) -> str:
+def caption_of(show: Show, caption: str) -> str:
     """The words of a probe, in a line."""
     return " ".join((show.poller[caption].text or "").split()) if caption else ""
 

@@ -71,24 +71,32 @@ class FaceFile:
         """The same for a simulated panel of another size."""
         return replace(self, deck=self.deck.model_copy(update={"size": Geometry(size).size}))
 
-    def decks(self, panels: Mapping[str, Panel]) -> dict[str, Deck]:
-        """New faces for these panels, by name. Raises FaceError for what cannot be, and for what does not fit."""
+    def decks(self, panels: Mapping[str, Sequence[Panel]]) -> dict[str, Deck]:
+        """New faces for panels, by name; several of one name show the same. The panels are given their glyphs.
+
+        Raises FaceError for what cannot be, and for what does not fit.
+        """
+        for panel in [panel for own in panels.values() for panel in own]:
+            for character, glyph in self.glyphs.items():
+                with self._placing("[glyphs]"):
+                    panel.glyphs[character] = glyph
         faces: dict[str, list[Face]] = {}
         for name, table in self.faces.items():
-            panel = self._panel_of(table)
+            place = self._panel_of(table)
             with self._placing(f"[faces.{name}]"):
-                faces.setdefault(panel, []).append(face_of(name, table, panels[panel].size))
+                faces.setdefault(place, []).append(face_of(name, table, panels[place][0].size))
         farewell = "" if self.deck.leave == "cleared" else None
         if self.deck.farewell is not None:
             farewell = self.deck.farewell
         decks = {}
-        for panel, own in faces.items():
+        for place, there in faces.items():
             with self._placing("[faces]"):
-                decks[panel] = Deck(own, self.deck.page_s, farewell)
-            for face in own:
+                decks[place] = Deck(there, self.deck.page_s, farewell)
+            for face in there:
                 with self._placing(f"[faces.{face.name}]"):
                     face.bind(list(self.probes))
-                    face.check(panels[panel])
+                    for panel in panels[place]:
+                        face.check(panel)
         return decks
 
     def attach(self, twin: bool = False) -> dict[str, Panel]:
@@ -122,11 +130,7 @@ class FaceFile:
         clock that is moved by hand; see `Poller`. After the block the panels are left as the file says, and probes are
         closed. Raises FaceError for what cannot be, and what a source raises that cannot be opened.
         """
-        for own in panels.values():
-            for panel in own:
-                for character, glyph in self.glyphs.items():
-                    panel.glyphs[character] = glyph
-        decks = self.decks({name: own[0] for name, own in panels.items()})
+        decks = self.decks(panels)
         with ExitStack() as opened, Poller([], self.deck.poll_s, each=log, clock=clock, threads=threads) as poller:
             sources = {}
             for name in {table.source for table in self.probes.values() if table.source is not None}:

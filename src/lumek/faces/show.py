@@ -88,7 +88,7 @@ class Show:
     stands: decks with their panels. poller: has the readings; its probes are those that faces may name. refresh_hz:
     drawings a second. start_s: a start face gives way after so many seconds, even if a probe has not answered yet.
     zone: time zone of clocks, "Europe/Vienna"; the host's by default. clock: the host's by default; with one that is
-    moved by hand call `draw`.
+    moved by hand call `draw`. leaves: whether the panels are left as their decks say when its block ends.
 
     Raises FaceError for faces that name other probes or do not fit their panel, and for a zone that there is not.
     """
@@ -110,6 +110,7 @@ class Show:
         self._clock = clock
         self._began = clock.elapsed()
         self._ended = threading.Event()
+        self.leaves = True
         self._zone = zone_of(zone)
         for stand in self.stands:
             stand.deck.bind(list(poller))
@@ -175,7 +176,8 @@ class Show:
         return self
 
     def __exit__(self, *exc: object) -> None:
-        self.leave()
+        if self.leaves:
+            self.leave()
 
 
 def zone_of(name: str | None) -> tzinfo | None:

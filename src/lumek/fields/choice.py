@@ -1,10 +1,9 @@
 """A text that a value chooses."""
 
-from lumek.core.layout import SIDES
 from lumek.core.numbers import is_number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import Field, finite, flaw_of, in_middle, text_group
+from lumek.fields.field import Field, finite, flaw_of, in_middle, side, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -38,8 +37,6 @@ class Choice(Field):
         super().__init__(of, words)
         if bool(texts) == bool(ranges):
             raise SettingError("a choice has texts for values, or ranges: one of the two")
-        if align not in SIDES:
-            raise SettingError(f"a choice cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
         self._texts = {_key(value): _text(text) for value, text in (texts or {}).items()}
         self._ranges = [(limit if limit is None else finite("a limit", limit), _text(text)) for limit, text in ranges]
         self._limits = [limit for limit, _ in self._ranges if limit is not None]
@@ -52,7 +49,7 @@ class Choice(Field):
             raise SettingError(f"gap is 0 or more, not {gap!r}")
         self.remembers = self._gap > 0
         self._otherwise = _text(otherwise)
-        self._align = align
+        self._align = side(align)
         self._shown: list[str] = []
         self._flaw: str | None = None
         self._at: int | None = None
@@ -63,7 +60,7 @@ class Choice(Field):
         flaw = flaw_of(value)
         self._flaw = None
         if text is not None and self._texts and flaw in (None, "invalid"):
-            self._shown = self._texts.get(text, self._otherwise)
+            self._shown = self._texts.get(_key(text), self._otherwise)
         elif flaw and (self.words[flaw] or flaw in ("missing", "invalid") or value != value):
             self._at, self._flaw = None, flaw
         elif self._texts:

@@ -1,9 +1,8 @@
 """Clock, date, and the time that is left."""
 
-from lumek.core.layout import SIDES
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import NO_MOMENT, Field, finite, flaw_of, in_middle, text_group
+from lumek.fields.field import NO_MOMENT, Field, finite, flaw_of, in_middle, side, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -49,11 +48,9 @@ class Clock(Field):
         for what, names, count in (("days", days, 7), ("months", months, 12)):
             if isinstance(names, str) or len(names) != count or not all(isinstance(name, str) for name in names):
                 raise SettingError(f"{what} are {count} names, not {names!r}")
-        if align not in SIDES:
-            raise SettingError(f"a clock cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
         self._form = form
         self._names = days, months
-        self._align = align
+        self._align = side(align)
         self._text = formatted(form, NO_MOMENT.local, days, months)
         self._flaw: str | None = None
 
@@ -104,10 +101,8 @@ class Countdown(Field):
             raise SettingError("a countdown goes until a time, or is of a probe that tells the seconds left")
         self._until = _seconds_of_day(until) if isinstance(until, str) else None
         self._at = None if until is None or isinstance(until, str) else finite("until", until)
-        if align not in SIDES:
-            raise SettingError(f"a countdown cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
         self._done = cells_of(done)
-        self._align = align
+        self._align = side(align)
         self._text = self._done
         self._flaw: str | None = None
 

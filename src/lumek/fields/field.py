@@ -6,7 +6,7 @@ good value under or over. Its word stands for each; a word that is "" lets the f
 """
 
 from lumek.core.geometry import is_whole
-from lumek.core.layout import aligned
+from lumek.core.layout import SIDES, aligned
 from lumek.core.numbers import is_number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
@@ -178,6 +178,13 @@ def in_middle(line: "list[Any]", rows: int, columns: int, side: str = "centre") 
     lines = [[" "] * columns for _ in range(rows)]
     lines[(rows - 1) // 2] = aligned(line[:columns], columns, side)
     return lines
+
+
+def side(align: "Any") -> str:
+    """A setting that is the side on which something stands. Raises SettingError for anything else."""
+    if not isinstance(align, str) or align not in SIDES:
+        raise SettingError(f"nothing can be aligned {align!r}: possible are {', '.join(SIDES)}")
+    return align
 
 
 def whole(what: str, value: "Any", least: int) -> int:

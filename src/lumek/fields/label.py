@@ -1,9 +1,8 @@
 """A text that stays, or the words of a probe."""
 
-from lumek.core.layout import SIDES, Text
+from lumek.core.layout import Text
 from lumek.core.text import LINE_BREAKS
-from lumek.errors import SettingError
-from lumek.fields.field import Field, flaw_of, text_group
+from lumek.fields.field import Field, flaw_of, side, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -31,10 +30,8 @@ class Label(Field):
         words: "Mapping[str, str] | None" = None,
     ) -> None:
         super().__init__(of, words)
-        if align not in SIDES:
-            raise SettingError(f"a label cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
         self.text = text
-        self._align = align
+        self._align = side(align)
         self._wrap = wrap
         self._given = Text(text, align, wrap)
 

@@ -130,7 +130,7 @@ class Tall(Measure):
         if rows not in DRAWINGS:
             return []
         digits = [(DRAWINGS[rows], len(DRAWINGS[rows])), text_group(self._unit)]
-        return [digits] + (self.word_groups(columns) if self.of else [])
+        return [digits] + ([] if self._time and not self.of else self.word_groups(columns))
 
     def check(self, rows: int, columns: int) -> None:
         """Raise SettingError for a place that is not two to four rows high, or too narrow for a digit."""

@@ -66,10 +66,10 @@ def terminal_views(panels: "Sequence[Panel]", console: Console, scheme: str = "m
     wide = [panel.shape[1] * (COLUMNS + 1) + FRAME for panel in panels]
     small = [panel.shape[1] * (COLUMNS + 1) // 2 + FRAME for panel in panels]
     high = sum(panel.shape[0] * ROWS // 2 + FRAME for panel in panels)
-    beside = draws_dots(console) and sum(wide) + len(wide) <= console.width
+    beside = draws_dots(console) and sum(wide) + len(wide) - 1 <= console.width
     below = not beside and max(wide) <= console.width and high <= console.height
     if len(panels) > 1 and not beside and not below:
-        beside, wide = draws_dots(console) and sum(small) + len(small) <= console.width, small
+        beside, wide = draws_dots(console) and sum(small) + len(small) - 1 <= console.width, small
     views = [terminal_view(panel.twin, console, scheme, panel.rows, min(width, console.width))
              for panel, width in zip(panels, wide, strict=True)]  # fmt: skip
     if not beside:

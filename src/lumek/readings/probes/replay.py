@@ -1,6 +1,7 @@
 """Recorded readings, given again at their own pace, faster, or in a loop."""
 
 import csv
+import io
 import os
 import re
 from bisect import bisect_right
@@ -131,12 +132,14 @@ def _read(path: Path, column: str, clock: Clock) -> dict[str, tuple[list[float],
 
 def _table(path: Path) -> tuple[list[str], list[dict[str, Any]]]:
     """The names of the columns, and the rows; None where nothing stands. Raises ValueError for what is no table."""
-    text = path.read_text(encoding="utf-8")
+    text = path.read_text(encoding="utf-8-sig")
     if path.suffix.lower() != ".csv":
         rows = json_rows(text)
         return list(dict.fromkeys(name for row in rows for name in row)), rows
-    lines = [line for line in csv.reader(text.splitlines(), skipinitialspace=True, strict=True) if line]
+    lines = [line for line in csv.reader(io.StringIO(text, newline=""), skipinitialspace=True, strict=True) if line]
     names = lines[0] if lines else []
+    if twice := {name for name in names if names.count(name) > 1}:
+        raise ValueError(f"it has two columns {sorted(twice)[0]!r}")
     for number, line in enumerate(lines, 1):
         if len(line) > len(names):
             raise ValueError(f"line {number} has {len(line)} values, and there are {len(names)} names")
