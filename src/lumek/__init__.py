@@ -5,8 +5,6 @@ describes, and `simulate` makes a simulated one.
 Importing `lumek` loads only what also runs on MicroPython; everything else loads when it is used.
 """
 
-from lumek.core.glyph import Glyph
-from lumek.core.layout import Text
 from lumek.errors import (
     BusError,
     CharacterError,
@@ -27,14 +25,17 @@ from lumek.errors import (
     SettingError,
     SizeError,
     TextError,
+    UnknownSettingError,
 )
-from lumek.panel import Panel
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from os import PathLike
     from typing import Any
 
+    from lumek.core.glyph import Glyph
+    from lumek.core.layout import Text
     from lumek.core.levels import level
     from lumek.core.numbers import number, numbers
     from lumek.core.rom import Rom
@@ -43,6 +44,7 @@ if TYPE_CHECKING:
     from lumek.links.backpack import Backpack
     from lumek.links.direct import Direct
     from lumek.links.shift_register import ShiftRegister
+    from lumek.panel import Panel
     from lumek.readings.reading import Reading
 
 __all__ = [
@@ -73,6 +75,7 @@ __all__ = [
     "SizeError",
     "Text",
     "TextError",
+    "UnknownSettingError",
     "attach",
     "attach_all",
     "level",
@@ -82,21 +85,22 @@ __all__ = [
 ]
 
 
-LATER = {"Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
+LATER = {"Panel": "panel", "Glyph": "core.glyph", "Text": "core.layout",
+         "Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
          "LineLight": "lights.lamps", "number": "core.numbers", "numbers": "core.numbers", "level": "core.levels",
          "attach": "hookup.attach", "attach_all": "hookup.attach", "Reading": "readings.reading"}  # fmt: skip
-"""A program needs one of these; it is loaded when it is asked for, which saves memory on a microcontroller."""
+"""What is loaded when it is asked for: that saves time, and on a microcontroller memory."""
 
 
 def __getattr__(name: str) -> "Any":
     if name not in LATER:
-        raise AttributeError(f"module 'lumek' has no attribute {name!r}")
+        raise AttributeError(f"module 'lumek' has no attribute {quoted(name)}")
     value = getattr(__import__("lumek." + LATER[name], None, None, [name]), name)
     globals()[name] = value
     return value
 
 
-def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_000) -> Panel:
+def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_000) -> "Panel":
     """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
 
     size and rom: as those of `Panel`. hz: clock of the simulated bus.
@@ -104,6 +108,7 @@ def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_
     """
     from lumek.core.geometry import Geometry
     from lumek.links.backpack import E2_LINES, LINES, Backpack
+    from lumek.panel import Panel
     from lumek.twin import backpack_twin
 
     # A wrong size is told as on a real panel; a second E takes the place of RW.

@@ -4,7 +4,6 @@ from collections import namedtuple
 
 from lumek.core.geometry import MEMORY, is_whole
 from lumek.core.instructions import (
-    DATA_US,
     READ_STATUS_US,
     Timing,
     address_counter,
@@ -15,6 +14,7 @@ from lumek.core.instructions import (
 from lumek.core.plan import Picture, plan
 from lumek.core.startup import startup
 from lumek.errors import HookupError, PlaceError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -94,7 +94,7 @@ class Driver:
         Raises PlaceError for a controller that is not there, HookupError when RW is not wired.
         """
         if not is_whole(number) or not 0 <= number < len(self._timings):
-            raise PlaceError(f"controller {number!r} does not exist: this panel has {len(self._timings)}, from 0")
+            raise PlaceError(f"controller {quoted(number)} does not exist: this panel has {len(self._timings)}, from 0")
         if not self.link.can_read:
             raise HookupError(
                 "nothing can be read from this panel: its RW pin is grounded, or has no line given as 'rw'"
@@ -113,4 +113,4 @@ class Driver:
     def _fetch(self, number: int, address: int, count: int) -> bytes:
         timing = self._timings[number]
         self.link.send([timing.instruction(address)])
-        return self.link.read(1, count, timing.scaled(DATA_US), timing.enables)
+        return self.link.read(1, count, timing.data_us, timing.enables)

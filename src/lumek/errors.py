@@ -6,6 +6,8 @@ Each is a `LumekError` and also the built-in that a Python programmer would expe
 
 import sys
 
+from lumek.harmless import harmless
+
 TYPE_CHECKING = False
 
 if TYPE_CHECKING or sys.implementation.name != "micropython":
@@ -16,13 +18,16 @@ else:
         pass
 
     class also:  # noqa: D101, N801
-        ImportError = IndexError = KeyError = LookupError = OSError = RuntimeError = TypeError = UserWarning = (
-            ValueError
-        ) = _Nothing
+        AttributeError = ImportError = IndexError = KeyError = LookupError = OSError = RuntimeError = TypeError = (
+            UserWarning
+        ) = ValueError = _Nothing
 
 
 class LumekError(Exception):
-    """Any error of Lumek's own."""
+    """Any error of Lumek's own. Its text is one line, without control characters and of bounded length."""
+
+    def __str__(self) -> str:
+        return harmless(str(self.args[0])) if self.args else ""
 
 
 class PlaceError(LumekError, also.IndexError):
@@ -51,6 +56,10 @@ class NoGlyphError(LumekError, also.LookupError):
 
 class SettingError(LumekError, also.ValueError):
     """A setting (cursor shape, oscillator, ROM, ...) outside what is possible."""
+
+
+class UnknownSettingError(LumekError, also.AttributeError):
+    """Something was set that does not exist: `panel.backlite`."""
 
 
 class HookupError(LumekError, also.ValueError):
@@ -91,9 +100,6 @@ class PackageError(LumekError, also.ImportError):
 
 class ProbeError(LumekError, also.KeyError):
     """A name that no probe has."""
-
-    def __str__(self) -> str:
-        return str(self.args[0])  # a KeyError would show it in quotation marks
 
 
 class GarbledError(LumekError, also.ValueError):

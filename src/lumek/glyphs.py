@@ -4,6 +4,7 @@ from lumek.core.geometry import is_whole
 from lumek.core.glyph import Glyph
 from lumek.core.text import bare, cells_of
 from lumek.errors import CharacterError, GlyphError, NoGlyphError, SettingError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -28,7 +29,7 @@ class Glyphs:
     def __setitem__(self, character: str, glyph: Glyph) -> None:
         """Give a character a drawing. Raises GlyphError for what is no glyph, CharacterError for what is not one."""
         if not isinstance(glyph, Glyph):
-            raise GlyphError(f"the drawing of a character is a Glyph, such as Glyph('''...'''), not {glyph!r}")
+            raise GlyphError(f"the drawing of a character is a Glyph, such as Glyph('''...'''), not {quoted(glyph)}")
         with self._panel.together():
             self._cells.draw(_one(character), glyph)
 
@@ -36,7 +37,7 @@ class Glyphs:
         """Take back the drawing that was given to a character. Raises NoGlyphError when none was."""
         with self._panel.together():
             if _one(character) not in self._cells.glyphs:
-                raise NoGlyphError(f"no glyph was given to {character!r}: there are {self._names()}")
+                raise NoGlyphError(f"no glyph was given to {quoted(character)}: there are {self._names()}")
             self._cells.draw(_one(character), None)
 
     def __getitem__(self, character: str) -> Glyph:
@@ -49,7 +50,7 @@ class Glyphs:
         rows = drawing_of(_one(character))
         if rows is None:
             raise NoGlyphError(
-                f"there is no drawing of {character!r}: panel.glyphs[{character!r}] = Glyph(...) gives it one"
+                f"there is no drawing of {quoted(character)}: panel.glyphs[{quoted(character)}] = Glyph(...) adds one"
             )
         return Glyph(rows)
 
@@ -75,7 +76,9 @@ class Glyphs:
         Raises SettingError for what is no whole number.
         """
         if not is_whole(level):
-            raise SettingError(f"a level of preference is a whole number, not {level!r}: 0 is usual, 1 comes before it")
+            raise SettingError(
+                f"a level of preference is a whole number, not {quoted(level)}: 0 is usual, 1 comes before it"
+            )
         with self._panel.together():
             self._cells.rank(_one(character), -int(level))
 
@@ -91,5 +94,5 @@ def _one(character: object) -> str:
     """The one character that a glyph is for."""
     cells = cells_of(character) if isinstance(character, str) else []
     if len(cells) != 1:
-        raise CharacterError(f"a glyph is the drawing of one character, such as '🐝', not of {character!r}")
+        raise CharacterError(f"a glyph is the drawing of one character, such as '🐝', not of {quoted(character)}")
     return bare(cells[0])

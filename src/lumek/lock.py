@@ -14,9 +14,15 @@ class Alone:
     def __exit__(self, *exc: object) -> None:
         pass
 
+    acquire = __enter__
+    release = __exit__
+
+    def _is_owned(self) -> bool:
+        return False
+
 
 def new_lock() -> "Any":
-    """A lock that its holder may take again."""
+    """A lock that its holder may take again; `_is_owned` says whether the caller holds it, as that of Python's own."""
     try:
         from threading import RLock
     except ImportError:  # MicroPython without threads

@@ -6,12 +6,14 @@ from lumek.core.instructions import SLOWEST_HZ
 from lumek.core.layout import laid_out
 from lumek.core.plan import Picture
 from lumek.driver import Driver
-from lumek.errors import ClosedError, HookupError, PlaceError, SettingError
+from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, UnknownSettingError
 from lumek.glyphs import Glyphs
+from lumek.harmless import quoted
 from lumek.lights.backlight import Backlight, LinkLight
 from lumek.lock import new_lock
 from lumek.notice import notice
 from lumek.roms import rom_named
+from lumek.together import Together
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -26,6 +28,10 @@ if TYPE_CHECKING:
 
 CURSOR_SHAPES = {None: (False, False), "underline": (True, False), "block": (False, True), "both": (True, True)}
 """Cursor shape: (underline, blinking block)."""
+
+
+SETTINGS = "backlight", "contrast", "cursor", "cursor_shape", "leftward", "visible"
+"""What can be set on a panel."""
 
 
 class Panel:
@@ -48,7 +54,9 @@ class Panel:
     PortError, or its kinds BusError and NoAnswerError.
 
     May be used from several threads: each assignment, and each `together()` block, is one piece. After an error
-    of the port the panel is started again, and shows everything that is wanted, with the next assignment.
+    of the port the panel is started again, and shows everything that is wanted, with the next assignment; so it is
+    after an interrupt (Ctrl-C), wherever that came. Setting an attribute that a panel does not have raises
+    UnknownSettingError.
     """
 
     def __init__(
@@ -63,14 +71,14 @@ class Panel:
         owns: "Any" = None,
     ) -> None:
         if not hasattr(link, "send"):
-            raise HookupError(f"a panel takes a link, such as Backpack(bus), not {link!r}")
+            raise HookupError(f"a panel takes a link, such as Backpack(bus), not {quoted(link)}")
         self._geometry = Geometry(size)
         self._rom = rom_named(rom)
         self._driver = Driver(link, self._geometry, oscillator_hz)
         self.twin = twin
         self._owns = owns
         self._lock = new_lock()
-        self._together = 0
+        self._blocks: set[int] = set()
         self._closed = False
         self._cells = Cells(self._geometry, self._rom)
         self._wanted = [Picture() for _ in self._cells.codes]
@@ -85,10 +93,17 @@ class Panel:
             backlight = LinkLight(link)
         self._backlight = Backlight(backlight)
         if contrast is not None and not hasattr(contrast, "dim"):
-            raise HookupError(f"contrast takes a channel with dim(fraction), such as LinuxPwm(0, 1), not {contrast!r}")
+            raise HookupError(
+                f"contrast takes a channel with dim(fraction), such as LinuxPwm(0, 1), not {quoted(contrast)}"
+            )
         self._contrast = contrast
         self._contrast_at: float | None = None
         self._flush()
+
+    def __setattr__(self, name: str, value: "Any") -> None:
+        if name[0] != "_" and name != "twin" and type(self) is Panel and not hasattr(Panel, name):
+            raise UnknownSettingError(f"a panel has no attribute {quoted(name)}: you can set {', '.join(SETTINGS)}")
+        object.__setattr__(self, name, value)
 
     def __repr__(self) -> str:
         return f"<Panel {self.size}, ROM {self._rom.name}, {self._driver.link}>"
@@ -136,9 +151,10 @@ class Panel:
     def __setitem__(self, key: "Key", value: "Any") -> None:
         """Fill a place, from its first cell on; what is left of it becomes blank.
 
-        value: text, one line of it for each row, cut at the edge of the place; `Text`, which says how it is aligned and
-            wrapped; a `Glyph`, or a list of text and glyphs that stand side by side; a number, right-aligned with as
-            many decimals as fit (see `lumek.number`), or None for one that is missing; a field (see `lumek.fields`).
+        value: text, one line of it for each row, cut at the edge of the place; a list of texts, one for each row;
+            `Text`, which says how it is aligned and wrapped; a `Glyph`, or a list of text and glyphs that stand side by
+            side; a number, right-aligned with as many decimals as fit (see `lumek.number`), or None for one that is
+            missing; a field (see `lumek.fields`).
         Raises PlaceError for a place that the panel does not have, TextError for anything but these, CharacterError
         for a control character.
         """
@@ -163,7 +179,7 @@ class Panel:
         back after 40 columns (80 on one-line panels); on four rows it passes through the row two below or above.
         """
         if not is_whole(columns):
-            raise SettingError(f"slide takes a whole number of columns, not {columns!r}")
+            raise SettingError(f"slide takes a whole number of columns, not {quoted(columns)}")
         with self.together():
             self._cells.slide_to(self._cells.shift + int(columns))
 
@@ -175,7 +191,7 @@ class Panel:
     @cursor.setter
     def cursor(self, place: tuple[int, int]) -> None:
         if not isinstance(place, (tuple, list)) or len(place) != 2:
-            raise PlaceError(f"the cursor's place is (row, column), not {place!r}")
+            raise PlaceError(f"the cursor's place is (row, column), not {quoted(place)}")
         row, column = self._geometry.row(place[0]), self._geometry.column(place[1])
         with self.together():
             self._cursor = row, column
@@ -188,7 +204,9 @@ class Panel:
     @cursor_shape.setter
     def cursor_shape(self, shape: str | None) -> None:
         if not isinstance(shape, (str, type(None))) or shape not in CURSOR_SHAPES:
-            raise SettingError(f"there is no cursor shape {shape!r}: shapes are 'underline', 'block', 'both' and None")
+            raise SettingError(
+                f"there is no cursor shape {quoted(shape)}: shapes are 'underline', 'block', 'both' and None"
+            )
         with self.together():
             self._cursor_shape = shape
 
@@ -249,7 +267,7 @@ class Panel:
                 "Panel(..., contrast=LinuxPwm(0, 1))"
             )
         if not isinstance(fraction, (int, float)) or not 0 <= fraction <= 1:
-            raise SettingError(f"contrast is a fraction, 0.0 to 1.0, not {fraction!r}")
+            raise SettingError(f"contrast is a fraction, 0.0 to 1.0, not {quoted(fraction)}")
         with self._lock:
             self._check_open()
             self._contrast.dim(float(fraction))
@@ -279,13 +297,20 @@ class Panel:
         """Start the panel again and send everything anew.
 
         For a panel that shows something else than `rows`: it lost its supply, a wire was loose, or another program
-        wrote on it.
+        wrote on it. It is done at once, also within `together()`, and where an interrupt has left such a block open.
         """
-        with self.together():
+        with self._lock:
+            self._check_open()
+            self._blocks.clear()
             self._driver.forget()
+            self._flush()
 
     def together(self) -> "Together":
-        """A `with` block whose assignments reach the panel as one, at its end; also when it ends with an error."""
+        """A `with` block whose assignments reach the panel as one, at its end; also when it ends with an error.
+
+        Other threads wait until it ends. Threads that nest the blocks of two panels must nest them in the same order,
+        or each may wait for the other. Tasks of asyncio share a thread, and so a block: do not await within one.
+        """
         return Together(self)
 
     def close(self) -> None:
@@ -314,7 +339,7 @@ class Panel:
 
     def _flush(self) -> None:
         """Bring the panel to what is wanted, unless more is to come."""
-        if self._together:
+        if self._blocks:
             return
         row, column = self._cursor
         self._cells.settle(self._wanted)
@@ -331,27 +356,11 @@ class Panel:
             notice(f"'{shown}' stands for '{written}': {why}")
 
 
-class Together:
-    """The block that `Panel.together` opens."""
-
-    def __init__(self, panel: Panel) -> None:
-        self._panel = panel
-
-    def __enter__(self) -> Panel:
-        self._panel._check_open()
-        self._panel._lock.__enter__()
-        self._panel._together += 1
-        return self._panel
-
-    def __exit__(self, *exc: object) -> None:
-        try:
-            self._panel._together -= 1
-            self._panel._flush()
-        finally:
-            self._panel._lock.__exit__(None, None, None)
-
-
 def _yes_or_no(what: str, value: bool) -> bool:
-    if value not in (True, False):
-        raise SettingError(f"{what} is True or False, not {value!r}")
+    try:
+        known = value in (True, False)
+    except Exception:  # some numbers refuse to be compared
+        known = False
+    if not known:
+        raise SettingError(f"{what} is True or False, not {quoted(value)}")
     return bool(value)

@@ -2,6 +2,7 @@
 
 from lumek.core.rom import Rom
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -27,4 +28,6 @@ def rom_named(name: "str | PathLike[str] | Rom") -> Rom:
         from lumek.core.rom_a02 import A02
 
         return A02
-    raise SettingError(f"there is no ROM {name!r}: ROMs are A00 (Japanese), A02 (European) and ROM files, NAME.toml")
+    raise SettingError(
+        f"there is no ROM {quoted(name)}: ROMs are A00 (Japanese), A02 (European) and ROM files, NAME.toml"
+    )

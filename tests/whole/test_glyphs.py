@@ -162,7 +162,7 @@ def test_a_rom_from_a_file_writes_its_own_codes(tmp_path: Path) -> None:
         ("[codes]\n0xFF = 'xy'", "is not within the codes 0x10 to 0xff"),
         ("[codes]\n0x0F = 'x'", "is not within the codes"),
         ("like = 'A01'\n[codes]\n65 = 'x'", "like is one of A00, A02"), ("[codes]\n65 = 'xy'\n66 = 'z'", "says twice"),
-        ("[dots]", "has no use for 'dots'"), ("[codes]\n65 = [1]", "1 is no character"),
+        ("[dots]", "has no use for 'dots'"), ("[codes]\n65 = [1]", "1 is not one character"),
         ("name = 1\n[codes]\n65 = 'x'", "name is"),
         ("[codes]\n65 = 7", "is no code with characters"),
     ],

@@ -1,8 +1,11 @@
 """Panel, link, port and simulated panel together."""
 
 import contextlib
+import sys
 import threading
 import unicodedata
+from types import FrameType
+from typing import Any
 
 import numpy as np
 import pytest
@@ -12,9 +15,10 @@ from hypothesis import strategies as st
 from wirings import WIRINGS
 
 import lumek
-from lumek import Backpack, BusError, Glyph, LumekError, NoGlyphError, Panel
+from lumek import Backpack, BusError, Glyph, LumekError, NoGlyphError, Panel, simulate
 from lumek.core.geometry import SIZES
 from lumek.roms import rom_named
+from lumek.together import Together
 from lumek.twin import Controller, TwinBus, TwinLines, backpack_twin
 from lumek.twin.dots import patterns
 
@@ -321,7 +325,7 @@ def test_the_backlight_goes_with_the_text() -> None:
             "of one character, such as '🐝', not of 'ab'",
         ),
         (lambda p: p.glyphs.__setitem__("a", [0] * 8), ValueError, "is a Glyph, such as Glyph('"),
-        (lambda p: p.glyphs["漢"], LookupError, "panel.glyphs['漢'] = Glyph(...) gives it one"),
+        (lambda p: p.glyphs["漢"], LookupError, "panel.glyphs['漢'] = Glyph(...) adds one"),
         (lambda p: p.glyphs.__delitem__("a"), LookupError, "no glyph was given to 'a': there are none"),
         (lambda p: p.glyphs.prefer("a", 0.5), ValueError, "is a whole number, not 0.5"),
         (lambda p: Glyph("#"), ValueError, "a glyph has 8 rows, not 1"),
@@ -329,6 +333,11 @@ def test_the_backlight_goes_with_the_text() -> None:
         (lambda p: setattr(p, "cursor", 3), IndexError, "place is (row, column), not 3"),
         (lambda p: setattr(p, "cursor_shape", "hand"), ValueError, "'underline', 'block', 'both' and None"),
         (lambda p: setattr(p, "visible", "yes"), ValueError, "visible is True or False, not 'yes'"),
+        (
+            lambda p: setattr(p, "backlite", False),
+            AttributeError,
+            "no attribute 'backlite': you can set backlight, contrast",
+        ),
         (lambda p: p.slide(1.5), ValueError, "whole number of columns, not 1.5"),
         (
             lambda p: lumek.simulate("16x2", rom=["A00"]),
@@ -410,3 +419,63 @@ def test_several_threads_write_without_harm() -> None:
             act(thread)
     assert panel.twin.rows == panel.rows == [f"{row}:39      {39:>10}" for row in range(4)]
     assert panel.twin.violations == []
+
+
+def test_rows_can_be_given_as_a_list() -> None:
+    panel = simulate("16x2")
+    panel[:] = ["Hive 3", "41.4 kg"]
+    assert panel.twin.rows == ["Hive 3          ", "41.4 kg         "]
+    panel[0] = ["Hive ", "4"]  # any other list stands side by side
+    assert panel.twin.rows[0] == "Hive 4          "
+
+
+def test_characters_that_cannot_be_shown_cost_the_same_after_thousands_of_them() -> None:
+    panel = simulate("20x4")
+    for first in range(0x20000, 0x20000 + 15_000, 80):
+        panel[:] = "\n".join("".join(map(chr, range(first + row, first + row + 20))) for row in range(0, 80, 20))
+    assert panel.twin.rows == ["?" * 20] * 4
+
+
+def test_an_interrupt_anywhere_in_a_block_leaves_the_panel_alive() -> None:
+    """Between any two instructions of entering and leaving: nothing may be held, and everything is shown afterwards."""
+    codes = {Together.__enter__.__code__, Together.__exit__.__code__}
+    panel = simulate("16x2")
+    for place in range(1000):
+        steps = 0
+
+        def traced(frame: FrameType, event: str, argument: object, place: int = place) -> Any:
+            nonlocal steps
+            frame.f_trace_opcodes = True
+            if event == "opcode":
+                steps += 1
+                if steps == place:
+                    raise KeyboardInterrupt
+            return traced
+
+        sys.settrace(lambda frame, *_: traced if frame.f_code in codes else None)
+        try:
+            with panel.together():
+                panel[0] = str(place)
+        except KeyboardInterrupt:
+            pass
+        finally:
+            sys.settrace(None)
+        other = threading.Thread(target=panel.__setitem__, args=(1, f"after {place}"), daemon=True)
+        other.start()
+        other.join(5)
+        assert not other.is_alive(), f"step {place} keeps the lock"
+        assert panel.twin.rows == panel.rows
+        if steps < place:
+            break
+    assert 20 < place < 999
+
+
+def test_restart_shows_everything_even_when_a_block_was_left_open() -> None:
+    panel = simulate("16x2")
+    left_open = panel.together()
+    left_open.__enter__()
+    panel[0] = "Hive 3"
+    assert panel.twin.rows[0] == " " * 16
+    panel.restart()
+    panel[1] = "41.4 kg"
+    assert panel.twin.rows == ["Hive 3          ", "41.4 kg         "]
