@@ -9,13 +9,17 @@ from pathlib import Path
 OUT = Path(__file__).parent.parent / "src/lumek/core/decompositions.py"
 SCRIPTS = "GREEK", "CYRILLIC", "KATAKANA", "HIRAGANA"
 LONGEST_GAP = 3
+SOLIDUS = "\N{COMBINING LONG SOLIDUS OVERLAY}"
 
 
 def plain(character: str) -> str:
     """The one character that is left of another without its marks, or nothing."""
     if unicodedata.category(character) == "Zs":
         return " " if character != " " == unicodedata.normalize("NFKD", character) else ""
-    letters = [c for c in unicodedata.normalize("NFKD", character) if not unicodedata.combining(c)]
+    parts = unicodedata.normalize("NFKD", character)
+    letters = [c for c in parts if not unicodedata.combining(c)]
+    if SOLIDUS in parts and not any(letter.isalpha() for letter in letters):
+        return ""  # a sign that is struck through means the opposite
     if len(letters) != 1 or letters[0] in (character, " "):
         return ""
     letter = letters[0]

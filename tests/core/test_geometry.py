@@ -1,4 +1,4 @@
-"""Rows and columns against the addresses of the data sheet (figures 2 to 7) and of four-row modules."""
+"""Rows and columns against the addresses of the data sheet ("Display data RAM") and of four-row modules."""
 
 import pytest
 
@@ -34,7 +34,7 @@ def test_a_shift_turns_each_line_as_a_ring() -> None:
     geometry = Geometry("8x2")
     assert [geometry.address_of(row[0]) for row in geometry.grid(-1)] == [0x01, 0x41]
     assert [geometry.address_of(row[0]) for row in geometry.grid(1)] == [0x27, 0x67]
-    assert Geometry("8x1").grid(1)[0][0] == 0x4F  # figure 3
+    assert Geometry("8x1").grid(1)[0][0] == 0x4F
 
 
 MISTAKES = [

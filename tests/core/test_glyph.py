@@ -84,14 +84,15 @@ def test_a_letter_is_drawn_with_marks_that_no_drawing_has() -> None:
 
 def test_a_symbol_fills_from_empty_to_its_drawing() -> None:
     for symbol, steps in (("🔋", 7), ("🌡", 6), ("💧", 6), ("📶", 4)):
-        shown = [level(symbol, number / 42) for number in range(-9, 52)]
+        shown = [level(symbol, number / 42) for number in range(-4, 47)]  # a tenth beyond is the sensor's
         lit = [sum(map(sum, glyph.dots)) for glyph in shown]
         assert lit == sorted(lit)
         assert (len(set(shown)), shown[-1] == Glyph(drawing_of(symbol))) == (steps, symbol != "🌡")
         assert all((shown[0] | glyph) == glyph == (glyph & shown[-1]) for glyph in shown)
     assert level("🔋", Decimal("0.5")) == Glyph([14, 17, 17, 17, 31, 31, 31, 31])
     assert level("📶", 0.5) == Glyph([0, 0, 0, 4, 4, 20, 21, 0])
-    for mistake in (lambda: level("🐝", 1), lambda: level("🔋", "1"), lambda: level("🔋", float("nan"))):
+    for mistake in (lambda: level("🐝", 1), lambda: level("🔋", "1"), lambda: level("🔋", float("nan")),
+                    lambda: level("🔋", 5), lambda: level("🔋", -0.2)):  # fmt: skip
         with pytest.raises(LumekError):
             mistake()
 

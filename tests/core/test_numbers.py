@@ -138,12 +138,12 @@ def test_a_number_looks_like_this(arguments: tuple[object], options: dict[str, o
     ("arguments", "options", "message"),
     [
         (("41", 8), {}, "'41' (str) is no number"), ((True, 8), {}, "True (bool) is no number"),
-        ((np.zeros(2), 8), {}, "is no number"), ((1, -1), {}, "a width is a whole number of cells, not -1"),
-        ((1, 8, -1), {}, "decimals are a whole number from 0"), ((1.5, 8), {"base": 16}, "numbers are whole, not 1.5"),
+        ((np.zeros(2), 8), {}, "is no number"), ((1, -1), {}, "a width is a whole number of cells, 0 to 1000, not -1"),
+        ((1, 8, -1), {}, "decimals are 0 to 1000, or None"), ((1.5, 8), {"base": 16}, "and this one has decimals"),
         ((1, 8), {"base": 3}, "possible are 2, 8, 10 and 16"),
         ((1, 8, 2), {"base": 2}, "leave decimals and notation out"),
         ((1, 8), {"notation": "roman"}, "possible are plain, scientific, prefix"),
-        ((1, 8), {"digits": 0}, "from 1, not 0"),
+        ((1, 8), {"digits": 0}, "1 to 1000, not 0"),
         ((1, 8), {"group": "."}, "both '.'"), ((1, 8), {"point": ""}, "point is one character"),
         ((1, 8), {"align": "middle"}, "possible are left, centre, right"), ((1, 8), {"unit": 3}, "a unit is text"),
     ],
@@ -163,3 +163,14 @@ def test_the_guide_tells_the_truth(calls: str, texts: str) -> None:
     assert len(ROWS) > 9
     shown = eval(f"({calls.replace('`', '')},)", {"number": number})
     assert texts.startswith(", ".join(f"`{text}`" for text in shown))
+
+
+def test_a_number_that_rounds_up_to_the_next_prefix_or_to_zero_fits_where_it_can() -> None:
+    assert number(999_999, 5, notation="prefix", unit="V") == "  1MV"
+    assert (number(999.6, 4, notation="prefix"), number(123_456, 3, notation="prefix")) == ("  1k", ">>>")
+    assert number(0, 3, 2, notation="scientific") == "0e0"
+    # Python writes out no more than 4300 digits; nothing here may ask for more.
+    assert (number(10**5000, 1000), number(10**5000, 9, notation="scientific")) == (">" * 1000, "   1e5000")
+    for refused in (lambda: number(1, 6000), lambda: number(1, 9, digits=10**9), lambda: number(1, 9, 10**9)):
+        with pytest.raises(LumekError, match="1000"):
+            refused()

@@ -39,13 +39,23 @@ def test_every_character_of_a_rom_is_written_with_its_first_code(rom: Rom) -> No
     ("rom", "text", "shown"),
     [
         (A00, "34.8 °C →← Žluťoučký kůň", "34.8 °C →← Zlutoucky kun"),
-        (A00, "Größe ½ 🐝 C:\\~ Ａ１ ①𝐱", "Gröβe ? ? C:/- A1 1x"),
+        (A00, "Größe ½ 🐝 C:\\~ Ａ１ ①𝐱", "Gröβe ? ? C:/? A1 1x"),
         (A00, "ミツバチ はち", "ミツハチ ハチ"),
         (A02, "Größe ½ 🐝 “Μέλι” – мёд", "Größe ½ ? “Mεli” - MëД"),
+        (A00, "ЂЋЏђћџĲĿŀŉƏə", "DCDdcdYLlnEe"),
+        (A00, "ӘәҖҗҢңӨөҮүҺһ ҒғҚқҰұ ӐӑӖӗҪҫӲӳҘҙ", "EeXxHHOöUüHh GrKkUü AaEeCcYyZz"),
+        (A02, "თბილისი Երեւան", "tbilisi Erewan"),
+        (A00, "≠≮≯‰±¬≤≥~ зЗчЧ", "????????? zZcC"),  # another sign, or a digit, would be a lie
     ],
 )
 def test_what_a_rom_lacks_becomes_the_nearest_letter(rom: Rom, text: str, shown: str) -> None:
     assert [rom.find(c)[0] for c in text] == [rom.code(c) for c in shown]
+
+
+def test_decimal_digits_of_every_script_are_digits() -> None:
+    digits = [chr(code) for code in range(0x10000) if unicodedata.category(chr(code)) == "Nd"]
+    assert len(digits) > 300
+    assert [A00.find(digit)[1] for digit in digits] == [str(unicodedata.decimal(digit)) for digit in digits]
 
 
 @given(st.characters(), st.sampled_from((A00, A02)))

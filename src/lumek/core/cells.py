@@ -32,6 +32,9 @@ ROW_BITS = 0x1F
 MOST_LOOKS = 256
 """So many are remembered; a program may draw new glyphs for years."""
 
+MOST_TOLD = 1000
+"""Losses that are remembered as told."""
+
 Look = namedtuple("Look", ("code", "instead", "rows", "rank"))
 """How a content is shown: by a drawing (`rows`), when it finds a slot; without one by a code of the ROM.
 
@@ -60,7 +63,7 @@ class Cells:
         self._looks: dict[Content, Look] = {}
         self._ranks: dict[str, int] = {}
         self._redrawn: list[tuple[bytes, bytes]] = []
-        self._told: list[tuple[str, str, bool]] = []
+        self._told: set[tuple[str, str, bool]] = set()
         self.slide_to(0)
 
     def slide_to(self, shift: int) -> None:
@@ -100,13 +103,13 @@ class Cells:
             line += [" "] * (len(columns) - len(line))
             for index, content in zip(indexes, line):  # noqa: B905  MicroPython's zip has no strict
                 if contents[index] != content:
-                    contents[index] = content
                     look = looks.get(content) or self._look(content)
                     codes[index], _, picture, _ = look
                     if picture is not None:
                         drawn[index] = look
                     elif drawn:
                         drawn.pop(index, None)
+                    contents[index] = content  # last: a program that is interrupted here writes the cell again
 
     def settle(self, pictures: "list[Picture]") -> None:
         """Give slots to the drawings that the cells ask for, or the next best code where eight do not do."""
@@ -145,7 +148,9 @@ class Cells:
 
     def rank(self, character: str, rank: int) -> None:
         """Say how early a character (as `bare`) gets a slot, the lowest first; 0 is usual."""
-        self._ranks[character] = rank
+        self._ranks.pop(character, None)
+        if rank:
+            self._ranks[character] = rank
         self._look_again(character)
 
     def rows_of(self, content: "Content") -> bytes | None:
@@ -255,10 +260,12 @@ class Cells:
                         self._drawn[controller][index] = look
 
     def _lose(self, content: "Content", instead: str, drawn: bool) -> None:
-        """Note, once, that something stands for a content; `drawn` when that has a drawing, but no slot."""
+        """Note that something stands for a content, once in a while; `drawn` when it has a drawing, but no slot."""
         loss = (_text(content), instead, drawn)
         if loss not in self._told:
-            self._told.append(loss)
+            if len(self._told) >= MOST_TOLD:
+                self._told.clear()
+            self._told.add(loss)
             self.lost.append(loss)
 
 

@@ -7,6 +7,8 @@ from lumek.core.drawing_table import CHARACTERS, DOTS
 from lumek.core.glyph import PACKED, unpacked
 from lumek.core.letters import same_shape
 
+MOST_MARKS = 3
+
 # What a mark adds to a letter: the two rows above a small one, and the last row.
 _MARKS = {
     "\u0300": (8, 4, 0), "\u0301": (2, 4, 0), "\u0302": (4, 10, 0), "\u0303": (13, 18, 0), "\u0304": (14, 0, 0),
@@ -21,6 +23,8 @@ def drawing_of(character: str) -> bytes | None:
 
     A letter whose drawing leaves the rows of its marks free is drawn with them.
     """
+    if len(character) > MOST_MARKS + 1:
+        return None  # three rows are no room for more
     if len(character) > 1:
         return _marked(character[:-1], character[-1])
     at = CHARACTERS.find(character)

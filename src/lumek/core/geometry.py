@@ -5,10 +5,11 @@ through the 80 bytes of DDRAM. With two lines indexes 0-39 are the addresses 0x0
 0x40-0x67; with one line an index is the address. The counter steps from 79 to 0, so the next cell is always
 index + 1 modulo 80. A panel with two controllers has such a memory in each: its upper rows are in the first, its
 lower rows in the second, and indexes are those of a row's own controller.
-Source: HD44780U data sheet, "Display data RAM", figures 2 to 7; module sheets for four rows.
+Source: HD44780U data sheet, "Display data RAM (DDRAM)"; module sheets for four rows.
 """
 
 from lumek.errors import PlaceError, SizeError
+from lumek.harmless import quoted
 
 MEMORY = 80
 """Bytes of DDRAM of a controller."""
@@ -45,7 +46,7 @@ class Geometry:
             there = sorted(SIZES, key=lambda one: (len(SIZES[one][2]), SIZES[one][0], one))
             turned = "x".join(reversed(size.split("x"))) if isinstance(size, str) else ""
             hint = f" (columns come first: {turned})" if turned in SIZES else " (columns x rows)"
-            raise SizeError(f"there is no {size!r} panel{hint}: sizes are {', '.join(there)}")
+            raise SizeError(f"there is no {quoted(size)} panel{hint}: sizes are {', '.join(there)}")
         self.size = size
         self.columns, self.lines, starts = SIZES[size]
         self.rows = len(starts)
@@ -93,7 +94,7 @@ class Geometry:
             first = self._counted(what, key, count)
             return range(first, first + 1)
         if key.step not in (None, 1):
-            raise PlaceError(f"{what}s go one by one: a step of {key.step!r} is not possible")
+            raise PlaceError(f"{what}s go one by one: a step of {quoted(key.step)} is not possible")
         bounds = [0, count]
         for which, bound in enumerate((key.start, key.stop)):
             if bound is not None:
@@ -107,7 +108,7 @@ class Geometry:
 
     def _counted(self, what: str, number: int, count: int) -> int:
         if not is_whole(number):
-            raise PlaceError(f"a {what} is a whole number or a slice, not {number!r}")
+            raise PlaceError(f"a {what} is a whole number or a slice, not {quoted(number)}")
         if not -count <= number < count:
             raise PlaceError(f"{what} {number} does not exist on {self._name()} ({_listed(what, count)})")
         return int(number) + count if number < 0 else int(number)

@@ -5,6 +5,7 @@ In tables drawings are packed: five bytes, in which the eight rows of five bits 
 
 from lumek.core.geometry import is_whole
 from lumek.errors import GlyphError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -23,7 +24,8 @@ class Glyph:
 
     drawing: one of
         text with '#' for each lit dot and '.' for each unlit one, a line for each row;
-        8 numbers from 0 to 31, the leftmost dot counting 16, as CGRAM takes them (HD44780U data sheet, table 5);
+        8 numbers from 0 to 31, the leftmost dot counting 16, as CGRAM takes them (HD44780U data sheet, "Character
+            generator RAM");
         8 rows of 5 booleans, or of the numbers 0 and 1; a NumPy array of shape (8, 5).
     Raises GlyphError for anything else.
 
@@ -49,7 +51,7 @@ class Glyph:
         try:
             rows = list(drawing)
         except TypeError:
-            raise GlyphError(f"a glyph is drawn as text or as 8 rows, not {drawing!r}") from None
+            raise GlyphError(f"a glyph is drawn as text or as 8 rows, not {quoted(drawing)}") from None
         if len(rows) != ROWS:
             raise GlyphError(f"a glyph has {ROWS} rows, not {len(rows)}")
         self._rows = bytes([_row(number, row) for number, row in enumerate(rows)])
@@ -98,7 +100,7 @@ class Glyph:
         Raises GlyphError for what are no whole numbers.
         """
         if not is_whole(right) or not is_whole(down):
-            raise GlyphError(f"a glyph is shifted by whole dots, not by {right!r} and {down!r}")
+            raise GlyphError(f"a glyph is shifted by whole dots, not by {quoted(right)} and {quoted(down)}")
         dots, moved = self.dots, []
         for row in range(-down, ROWS - down):
             line = []
@@ -129,7 +131,7 @@ class Glyph:
 
     def _combined(self, other: "Glyph", how: "Any") -> "Glyph":
         if not isinstance(other, Glyph):
-            raise GlyphError(f"a glyph is combined with another glyph, not with {other!r}")
+            raise GlyphError(f"a glyph is combined with another glyph, not with {quoted(other)}")
         return Glyph([how(self._rows[row], other._rows[row]) for row in range(ROWS)])
 
     def __eq__(self, other: object) -> bool:
@@ -172,7 +174,9 @@ def _rows_of_art(art: str) -> list[int]:
         raise GlyphError(f"a glyph has {ROWS} rows, not {len(lines)}: write '.....' for a blank one")
     for number, line in enumerate(lines):
         if len(line) != COLUMNS or line.replace("#", "").replace(".", ""):
-            raise GlyphError(f"row {number} of the glyph is {line!r}: write {COLUMNS} dots, '#' lit and '.' unlit")
+            raise GlyphError(
+                f"row {number} of the glyph is {quoted(line)}: write {COLUMNS} dots, '#' lit and '.' unlit"
+            )
     return [sum([1 << COLUMNS - 1 - at for at, dot in enumerate(line) if dot == "#"]) for line in lines]
 
 
@@ -185,7 +189,7 @@ def _row(number: int, row: "Any") -> int:
     except TypeError:
         return _checked(number, row)
     if len(dots) != COLUMNS or any(dot not in (0, 1, False, True) for dot in dots):  # MicroPython: False is not 0
-        raise GlyphError(f"row {number} of the glyph is {dots!r}: give {COLUMNS} booleans")
+        raise GlyphError(f"row {number} of the glyph is {quoted(dots)}: give {COLUMNS} booleans")
     return sum([1 << COLUMNS - 1 - at for at, dot in enumerate(dots) if dot])
 
 
@@ -194,7 +198,7 @@ def _checked(number: int, row: "Any") -> int:
     try:
         value = int(row)
     except (TypeError, ValueError):
-        raise GlyphError(f"row {number} of the glyph is {row!r}: give a number, or {COLUMNS} booleans") from None
+        raise GlyphError(f"row {number} of the glyph is {quoted(row)}: give a number, or {COLUMNS} booleans") from None
     if value != row or isinstance(row, bool) or not 0 <= value <= FULL_ROW:
-        raise GlyphError(f"row {number} of the glyph is {row!r}: numbers are 0 to {FULL_ROW}, one bit a dot")
+        raise GlyphError(f"row {number} of the glyph is {quoted(row)}: numbers are 0 to {FULL_ROW}, one bit a dot")
     return value

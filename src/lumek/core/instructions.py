@@ -5,6 +5,7 @@ Source: HD44780U data sheet (ADE-207-272), table 6, "Instructions".
 """
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 
 # The first entry whose code is not greater than an instruction's is that instruction: the highest bit decides.
 INSTRUCTIONS = (
@@ -19,9 +20,14 @@ INSTRUCTIONS = (
 )
 """(lowest code, name, microseconds at 270 kHz), highest code first."""
 
-SETTLE_US = 4
-DATA_US = 37 + SETTLE_US
-"""Writing or reading a byte takes 37 us, and the address counter moves 4 us after that (table 6, t_ADD)."""
+DATA_US = 37
+"""Writing or reading a byte takes so long, and then the address counter has yet to move."""
+
+SETTLE_CLOCKS = 1.5
+"""Clocks of the oscillator after which it has moved (note to figure 10, t_ADD).
+
+That is 5.6 us at 270 kHz; table 6 has 4 us, and the longer of the two is safe.
+"""
 
 READ_STATUS_US = 0
 """The busy flag and the address counter can be read at any time."""
@@ -137,11 +143,14 @@ class Timing:
     def __init__(self, oscillator_hz: int = SLOWEST_HZ, enables: int = 1) -> None:
         if not isinstance(oscillator_hz, (int, float)) or not 50_000 <= oscillator_hz <= 1_000_000:
             raise SettingError(
-                f"oscillator_hz must be 50000 to 1000000 (hertz), not {oscillator_hz!r}; "
+                f"oscillator_hz must be 50000 to 1000000 (hertz), not {quoted(oscillator_hz)}; "
                 "genuine controllers run at 190000 to 350000"
             )
         self.oscillator_hz = oscillator_hz
         self.enables = enables
+        self.settle_us = int(-(-SETTLE_CLOCKS * 1_000_000 // oscillator_hz))
+        self.data_us = self.scaled(DATA_US) + self.settle_us
+        """From one byte of data to the next."""
 
     def scaled(self, us: int) -> int:
         """The time in whole microseconds, rounded up, of what takes `us` at 270 kHz."""
@@ -154,7 +163,7 @@ class Timing:
 
     def write(self, data: bytes) -> Step:
         """The step that writes a run of data."""
-        return Step(1, data, self.scaled(DATA_US), self.scaled(SETTLE_US), self.enables)
+        return Step(1, data, self.data_us, self.settle_us, self.enables)
 
     def single(self, code: int, us: int) -> Step:
         """The step that pulses E once with the upper half of `code`, then needs `us`, and longer below 270 kHz."""

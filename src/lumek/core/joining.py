@@ -11,20 +11,34 @@ except ImportError:  # MicroPython
 
 JOINER = "\u200d"
 
+MOST = 16
+"""Code points of a cell: more than any letter with its marks, flag or joined emoji has. More are left out."""
+
 
 def joined(line: str) -> list[str]:
     """The cells of a line of text without control characters, composed (NFC)."""
     cells: list[str] = []
     before = ""  # invisible characters at the beginning
-    for character in normalize("NFC", line):
-        if is_invisible(character) and not cells:
-            before += character
-        elif cells and (_extends(character) or _follows(cells[-1], character)):
-            cells[-1] += character
+    for character in normalize("NFC", line if len(line) <= MOST else _thinned(line)):
+        if cells and (_extends(character) or _follows(cells[-1], character)):
+            if len(cells[-1]) < MOST:
+                cells[-1] += character
+        elif is_invisible(character):
+            before = before + character if len(before) < MOST else before
         else:
             cells.append(before + character)
             before = ""
-    return cells + [before] if before else cells
+    return cells
+
+
+def _thinned(line: str) -> str:
+    """The line with at most so many marks in a row: sorting them takes a time that grows with their square."""
+    kept, marks = [], 0
+    for character in line:
+        marks = marks + 1 if _extends(character) else 0
+        if marks < MOST:
+            kept.append(character)
+    return "".join(kept)
 
 
 def is_invisible(character: str) -> bool:

@@ -3,6 +3,7 @@
 from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of, lines_of
 from lumek.errors import SettingError, TextError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -34,10 +35,10 @@ class Text:
     ) -> None:
         if not isinstance(text, str) or not isinstance(more, str):
             raise TextError(
-                f"Text takes text, not {text!r}" if isinstance(more, str) else f"more is text, not {more!r}"
+                f"Text takes text, not {quoted(text)}" if isinstance(more, str) else f"more is text, not {quoted(more)}"
             )
         if align is not None and align not in SIDES:
-            raise SettingError(f"text cannot be aligned {align!r}: possible are {', '.join(SIDES)}")
+            raise SettingError(f"text cannot be aligned {quoted(align)}: possible are {', '.join(SIDES)}")
         self._lines = lines_of(text)
         self._more = cells_of(more)
         self._align = align
@@ -50,11 +51,14 @@ class Text:
             leftward = self._leftward
         lines: list[list[str]] = []
         for line in self._lines:
-            lines += wrapped(line, columns) if self._wrap else [line]
+            if len(lines) <= rows or not self._wrap:
+                lines += wrapped(line, columns, rows + 1 - len(lines)) if self._wrap else [line]
+            else:
+                lines.append(line)
         shown = [line[:columns] for line in lines[:rows]]
         for number, line in enumerate(shown):
             below = lines[rows:] if number == rows - 1 else []
-            if len(_trimmed(lines[number])) > columns or any(_trimmed(other) for other in below):
+            if _end(lines[number]) > columns or any(_end(other) for other in below):
                 room = max(0, columns - len(self._more))
                 shown[number] = (line[:room] + self._more)[:columns]
         if leftward:
@@ -66,8 +70,8 @@ class Text:
 def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
     """The contents of a place of so many rows and columns: one line for each row, blank after its end.
 
-    value: text, a Glyph, a number or None, a sequence of these, which stand side by side in the first row, or what lays
-        itself out, as Text and fields do.
+    value: text, a Glyph, a number or None, or what lays itself out, as Text and fields do; a list of as many texts as
+        the place has rows, one for each; any other list of texts and glyphs, which stand side by side in the first row.
     leftward: whether text and glyphs are written from the right end of each row; numbers are read as ever.
     Raises TextError for anything else.
     """
@@ -80,14 +84,15 @@ def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "
     elif isinstance(value, Glyph):
         lines = [[value]]
     elif isinstance(value, (list, tuple)):
-        lines = [_joined(value)]
+        are_rows = len(value) == rows and all(isinstance(part, str) for part in value)
+        lines = [cells_of(part) for part in value] if are_rows else [_joined(value)]
     else:
         from lumek.core.numbers import is_number, number
 
         if value is None or is_number(value):
             return [cells_of(number(value, columns))]
         raise TextError(
-            f"cells take text, a number, a Glyph or Text, not {value!r} ({type(value).__name__}): "
+            f"cells take text, a number, a Glyph or Text, not {quoted(value)} ({type(value).__name__}): "
             "try str(...) or an f-string"
         )
     if leftward:
@@ -104,7 +109,7 @@ def _joined(parts: "Sequence[Any]") -> "list[Any]":
             line.append(part)
         else:
             raise TextError(
-                f"parts of a row are text and glyphs, not {part!r}: lumek.number(...) makes text of a number"
+                f"parts of a row are text and glyphs, not {quoted(part)}: lumek.number(...) makes text of a number"
             )
     return line
 
@@ -115,23 +120,33 @@ def aligned(line: "list[Any]", columns: int, side: str) -> "list[Any]":
     return [" "] * left + line + [" "] * (columns - len(line) - left)
 
 
-def wrapped(line: list[str], columns: int) -> list[list[str]]:
-    """A line of text as lines of at most so many cells, broken at blanks, or inside a word that is longer."""
+def wrapped(line: list[str], columns: int, most: int) -> list[list[str]]:
+    """A line of text as lines of at most so many cells, broken at blanks, or inside a word that is longer.
+
+    most: lines that are wanted; the last of them has what is left, however much that is.
+    """
     lines: list[list[str]] = []
-    while len(line) > columns > 0:
-        end = columns
-        while end > 0 and line[end] != " ":
+    start = 0
+    while len(line) - start > columns > 0 and len(lines) < most - 1:
+        end = start + columns
+        while end > start and line[end] != " ":
             end -= 1
-        if not any(cell != " " for cell in line[:end]):
-            end = columns  # a word that fills more than a row
-        lines.append(_trimmed(line[:end]))
-        line = line[end:]
-        while line and line[0] == " ":
-            line = line[1:]
-    return lines + [_trimmed(line)] if line or not lines else lines
+        if _end(line[start:end]) == 0:
+            end = start + columns  # a word that fills more than a row
+        lines.append(_trimmed(line[start:end]))
+        start = end
+        while start < len(line) and line[start] == " ":
+            start += 1
+    return lines + [_trimmed(line[start:])] if start < len(line) or not lines else lines
 
 
 def _trimmed(line: list[str]) -> list[str]:
-    while line and line[-1] == " ":
-        line = line[:-1]
-    return line
+    return line[: _end(line)]
+
+
+def _end(line: list[str]) -> int:
+    """Where the blanks at the end of a line begin."""
+    end = len(line)
+    while end and line[end - 1] == " ":
+        end -= 1
+    return end

@@ -2,6 +2,9 @@
 
 from lumek.core.glyph import Glyph
 from lumek.errors import GlyphError, SettingError
+from lumek.harmless import quoted
+
+BEYOND = 0.1
 
 # Symbol: (what is lit when it is empty, and when it is full, how it fills).
 SYMBOLS = {
@@ -16,15 +19,17 @@ def level(symbol: str, fraction: float) -> Glyph:
     """The glyph of a symbol that is filled to a fraction.
 
     symbol: "🔋", "🌡", "💧" or "📶". A battery has seven levels, the others fewer.
-    fraction: from 0.0, empty, to 1.0, full; what is beyond is taken as that.
-    Raises GlyphError for another symbol, SettingError for what is no number.
+    fraction: from 0.0, empty, to 1.0, full; what is beyond by a tenth at most, as readings are, is taken as that.
+    Raises GlyphError for another symbol, SettingError for any other fraction.
 
     >>> panel[0, -1] = level("🔋", 0.8)
     """
     if symbol not in SYMBOLS:
-        raise GlyphError(f"no levels of {symbol!r} are drawn: there are those of {' '.join(sorted(SYMBOLS))}")
-    if not (isinstance(fraction, (int, float)) or hasattr(fraction, "as_integer_ratio")) or fraction != fraction:
-        raise SettingError(f"a level is a fraction, 0.0 to 1.0, not {fraction!r}")
+        raise GlyphError(f"no levels of {quoted(symbol)} are drawn: there are those of {' '.join(sorted(SYMBOLS))}")
+    if not isinstance(fraction, (int, float)) and not hasattr(fraction, "as_integer_ratio"):
+        raise SettingError(f"a level is a fraction, 0.0 to 1.0, not {quoted(fraction)}")
+    if not -BEYOND <= fraction <= 1 + BEYOND:
+        raise SettingError(f"a level is a fraction, 0.0 to 1.0, not {quoted(fraction)}: divide percent by 100")
     empty, full, way = SYMBOLS[symbol]
     inside = Glyph(full) - Glyph(empty)
     dots = inside.dots if way == "up" else list(zip(*inside.dots))  # noqa: B905  MicroPython's zip has no strict

@@ -10,6 +10,7 @@ from lumek.core.geometry import is_whole
 from lumek.core.layout import SIDES, aligned
 from lumek.core.text import cells_of
 from lumek.errors import SettingError, TextError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -25,6 +26,9 @@ PREFIXES = {0: "", 3: "k", 6: "M", 9: "G", 12: "T", 15: "P", 18: "E", 21: "Z", 2
             30: "Q", -3: "m", -6: "µ", -9: "n", -12: "p", -15: "f", -18: "a", -21: "z", -24: "y", -27: "r",
             -30: "q"}  # fmt: skip
 """Power of ten: prefix. Source: BIPM, SI Brochure, 9th edition (2022), table 7."""
+
+WIDEST = 1000
+"""Cells of a number, digits and decimals at most: more than any panel has, and fewer than Python writes out."""
 
 OVER, UNDER = ">", "<"
 """What fills the place of a number that does not fit: of a positive one, of a negative one."""
@@ -55,10 +59,11 @@ def number(
     """A number as text that fills exactly `width` cells.
 
     value: an int of any size, a float, Decimal, Fraction or NumPy scalar; None for one that is missing.
-    decimals: places after the point; None for as many as fit and mean something.
+    width: 0 to 1000 cells.
+    decimals: places after the point, 0 to 1000; None for as many as fit and mean something.
     notation: "plain", "scientific" (1.3e-7), or "prefix" (an SI prefix before the unit).
     base: 2, 8, 10 or 16; whole numbers only, unless 10.
-    digits: at least so many before the point, with leading zeros.
+    digits: at least so many before the point, 1 to 1000, with leading zeros.
     plus: whether positive numbers have a sign, too.
     group: what stands between groups of thousands (of four digits, unless the base is 10).
     point: what stands before the decimals.
@@ -129,23 +134,23 @@ class _Style:
     def __init__(
         self, decimals: int | None, notation: str, base: int, digits: int, plus: bool, group: str, point: str, unit: str
     ) -> None:
-        if decimals is not None and (not is_whole(decimals) or decimals < 0):
-            raise SettingError(f"decimals are a whole number from 0, or None for as many as fit, not {decimals!r}")
+        if decimals is not None and (not is_whole(decimals) or not 0 <= decimals <= WIDEST):
+            raise SettingError(f"decimals are 0 to {WIDEST}, or None for as many as fit, not {quoted(decimals)}")
         if notation not in NOTATIONS:
-            raise SettingError(f"there is no notation {notation!r}: possible are {', '.join(NOTATIONS)}")
+            raise SettingError(f"there is no notation {quoted(notation)}: possible are {', '.join(NOTATIONS)}")
         if base not in BASES:
-            raise SettingError(f"numbers cannot be written to base {base!r}: possible are 2, 8, 10 and 16")
+            raise SettingError(f"numbers cannot be written to base {quoted(base)}: possible are 2, 8, 10 and 16")
         if base != 10 and (decimals or notation != "plain"):
             raise SettingError(f"to base {base} numbers are whole and plain: leave decimals and notation out")
-        if not is_whole(digits) or digits < 1:
-            raise SettingError(f"digits are a whole number from 1, not {digits!r}")
+        if not is_whole(digits) or not 1 <= digits <= WIDEST:
+            raise SettingError(f"digits are a whole number, 1 to {WIDEST}, not {quoted(digits)}")
         for what, mark, least in (("group", group, 0), ("point", point, 1)):
             if not isinstance(mark, str) or not least <= len(mark) <= 1 or (mark and mark in "+-0123456789"):
-                raise SettingError(f"{what} is one character that is no digit or sign, not {mark!r}")
+                raise SettingError(f"{what} is one character that is no digit or sign, not {quoted(mark)}")
         if group == point:
-            raise SettingError(f"group and point are both {point!r}: nobody could tell them apart")
+            raise SettingError(f"group and point are both {quoted(point)}: nobody could tell them apart")
         if not isinstance(unit, str):
-            raise SettingError(f"a unit is text, such as 'kg', not {unit!r}")
+            raise SettingError(f"a unit is text, such as 'kg', not {quoted(unit)}")
         self.unit = cells_of(unit)
         self._decimals = decimals
         self._notation = notation
@@ -196,7 +201,7 @@ class _Style:
             return MISSING
         if not is_number(value):
             raise TextError(
-                f"{value!r} ({type(value).__name__}) is no number: give an int, float, Decimal, Fraction or None"
+                f"{quoted(value)} ({type(value).__name__}) is no number: give an int, float, Decimal, Fraction or None"
             )
         if is_whole(value):
             return ()
@@ -245,7 +250,7 @@ class _Style:
             text = str(rounded)
             after = text[1:].rstrip("0") if self._decimals is None else text[1:]
             text = f"{self._sign(top, rounded)}{text[0]}{self._point if after else ''}{after}e{power}"
-            if rounded == 0 and self._decimals:
+            if rounded == 0 and self._decimals and places:
                 text = text.replace("e", self._point + "0" * places + "e")
             if len(text) <= room:
                 return text
@@ -260,13 +265,15 @@ class _Style:
             free = max(0, room - len(PREFIXES[power]))
             scaled = top * 10 ** max(-power, 0), bottom * 10 ** max(power, 0)
             before, after = self._plain(*scaled, meant, _within(free), free, free)
-            if power == 30 or "".join([digit for digit in before if digit.isdigit()]) != "1000":
+            figures = "".join([digit for digit in before if digit.isdigit()])
+            rounded_up = int(figures) == 1000 if figures else _rounded(abs(scaled[0]), scaled[1]) == 1000
+            if power == 30 or not rounded_up:
                 return before and before + after + blanks + PREFIXES[power] + name
-            power += 3  # it was rounded up to the next prefix
+            power += 3  # rounded, it is one of the next prefix
 
     def _to_base(self, top: int, bottom: int, room: int) -> str:
         if top % bottom:
-            raise SettingError(f"to base {self._base} numbers are whole, not {top / bottom!r}: round it first")
+            raise SettingError(f"to base {self._base} numbers are whole, and this one has decimals: round it first")
         text = ("{:" + BASES[self._base] + "}").format(abs(top // bottom))
         for digits in range(max(self._digits, 1), 0, -1):
             written = self._sign(top, top) + self._grouped("0" * (digits - len(text)) + text, 4)
@@ -329,12 +336,12 @@ def _exponent(top: int, bottom: int) -> int:
 
 
 def _checked_width(width: int) -> int:
-    if not is_whole(width) or width < 0:
-        raise SettingError(f"a width is a whole number of cells, not {width!r}")
+    if not is_whole(width) or not 0 <= width <= WIDEST:
+        raise SettingError(f"a width is a whole number of cells, 0 to {WIDEST}, not {quoted(width)}")
     return int(width)
 
 
 def _checked_side(side: str) -> str:
     if side not in SIDES:
-        raise SettingError(f"numbers cannot be aligned {side!r}: possible are {', '.join(SIDES)}")
+        raise SettingError(f"numbers cannot be aligned {quoted(side)}: possible are {', '.join(SIDES)}")
     return side

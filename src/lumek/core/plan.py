@@ -3,7 +3,6 @@
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.glyph import ROWS
 from lumek.core.instructions import (
-    DATA_US,
     Step,
     Timing,
     clear_display,
@@ -81,7 +80,7 @@ def plan(
     changed = [] if codes == wanted.codes else [i for i in range(MEMORY) if codes[i] != wanted.codes[i]]
     if changed and wanted.shift == 0 and wanted.codes == BLANKS:
         clear = timing.instruction(clear_display())
-        if clear.us + byte_us < len(changed) * max(byte_us, timing.scaled(DATA_US)):
+        if clear.us + byte_us < len(changed) * max(byte_us, timing.data_us):
             steps.append(clear)
             changed, pen.counter, pen.leftward, shift = [], 0, False, 0
     pen.turn(wanted.leftward)

@@ -17,6 +17,12 @@ BLANK = 0x20
 
 FULL_BLOCK = b"\x1f" * 8
 
+OVERLAYS = "\u0334\u0335\u0336\u0337\u0338\u20d2\u20d3\u20e5\u20e6\u20eb"
+"""Marks that strike through: a sign means something else with one of them, often the opposite."""
+
+MOST_FOUND = 256
+"""Results that are remembered."""
+
 FIRST = 0x10
 """The first code that is drawn from the ROM; 0 to 7 are the slots, and again 8 to 15."""
 
@@ -81,6 +87,8 @@ class Rom:
         """
         found = self._found.get(character)
         if found is None:
+            if len(self._found) >= MOST_FOUND:
+                self._found.clear()
             found = self._found[character] = self._search(character)
         return found
 
@@ -105,11 +113,12 @@ class Rom:
         code = self.code(character)
         if code is not None:
             return code, character
-        if len(character) > 1:  # a letter with its marks, an emoji with others: the first says the most
+        # A letter with its marks, an emoji with others: the first says the most.
+        if len(character) > 1 and (character[0].isalpha() or not any(mark in character for mark in OVERLAYS)):
             return self.find(character[0])
         from lumek.core.letters import nearest_letters
 
-        for letter in nearest_letters(character):
+        for letter in nearest_letters(character) if len(character) == 1 else ():
             code = self._drawn(letter)
             if code is not None:
                 return code, letter

@@ -1,6 +1,6 @@
 """The Japanese character ROM, A00.
 
-Source: HD44780U data sheet, table 4, "Correspondence between character codes and character patterns (ROM
+Source: HD44780U data sheet, "Correspondence between character codes and character patterns (ROM
 code: A00)"; katakana in the order of JIS X 0201. Codes 0xE0-0xFF are drawings of ten rows: on a 5x8 panel
 their descenders are cut, so g, j, p, q and y are written with the codes of ASCII.
 """

@@ -1,6 +1,6 @@
 """The European character ROM, A02.
 
-Source: HD44780U data sheet, table 5, "Correspondence between character codes and character patterns (ROM
+Source: HD44780U data sheet, "Correspondence between character codes and character patterns (ROM
 code: A02)": Latin-1 but for 0xD8, and those Cyrillic capitals that have no Latin twin.
 """
 

@@ -1,6 +1,6 @@
 """The start-up sequence, which works from any state the controller may be in.
 
-Source: HD44780U data sheet, "Initializing by instruction", figures 23 (8 bit) and 24 (4 bit).
+Source: HD44780U data sheet, "Initializing by instruction", 8-bit and 4-bit interface.
 """
 
 from lumek.core.geometry import Geometry

@@ -1,6 +1,7 @@
 """Text cut into cells: what a reader sees as one character fills one cell, whatever number of code points it takes."""
 
 from lumek.errors import CharacterError
+from lumek.harmless import quoted
 
 LINE_BREAKS = "\r\u2028\u2029"
 """Line breaks besides the usual one."""
@@ -8,15 +9,19 @@ LINE_BREAKS = "\r\u2028\u2029"
 FIRST_MARK = "\u0300"
 """Below it no character joins another."""
 
+LONGEST = 4000
+"""Code points of a text that are laid out, of which the largest panel shows 160 cells. What comes after is left out."""
+
 
 def lines_of(text: str) -> list[list[str]]:
     """The cells of a text, line by line. Composed characters are written as such (Unicode's NFC).
 
     A combining sequence, an emoji with its variation selector, skin tone or joined emoji, and a flag are one cell;
-    invisible characters belong to the cell before them. Raises CharacterError for a control character other than a
-    line break.
+    invisible characters belong to the cell before them, and show nothing where there is none. A cell has at most 16
+    code points, and a text 4000: what is beyond is left out. Raises CharacterError for a control character other than
+    a line break.
     """
-    text = text.replace("\r\n", "\n")
+    text = text[:LONGEST].replace("\r\n", "\n")
     for character in LINE_BREAKS:
         if character in text:
             text = text.replace(character, "\n")
@@ -56,5 +61,6 @@ def _check(character: str, line: str) -> None:
     if character in line:
         what = "a line break" if character in "\n" + LINE_BREAKS else "a control character"
         raise CharacterError(
-            f"{what} (U+{ord(character):04X}) cannot stand in a cell: character {line.index(character)} of {line!r}"
+            f"{what} (U+{ord(character):04X}) cannot stand in a cell: character {line.index(character)} of "
+            f"{quoted(line)}"
         )
