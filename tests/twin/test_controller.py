@@ -84,10 +84,35 @@ def test_it_is_busy_as_long_as_the_sheet_says(code: int, hz: int, us: float) -> 
         hand.write(0x0C)
         assert hand.rules == rules
         assert hand.chip.on is (rules == [])  # a byte that comes while busy is lost
+    # Free after 37 us, but the counter moves 1.5 clocks later (note to figure 10), which is 5.6 us and not table 6's 4.
+    for wait_us, rules in ((42, ["address counter"]), (43, [])):
+        hand = started()
+        hand.write(0x61, rs=1, wait_us=wait_us)
+        assert hand.twin.cursor == (0, 1)  # where it is about to be
+        hand.write(0x62, rs=1)
+        assert (hand.rules, bytes(hand.chip.ddram[:2])) == (rules, b"b " if rules else b"ab")
+
+
+@pytest.mark.parametrize(
+    ("before", "valid"),
+    [((0x80,), True), ((0x40,), True), ((0x80, 0x14), True), ((0x14,), True), ((0x01,), False), ((0x02,), False),
+     ((0x80, 0x02), False), ((0x80, 0x0C), True), ((), False)],
+)  # fmt: skip
+def test_a_read_needs_an_address_set_or_the_cursor_moved_before_it(before: tuple[int, ...], valid: bool) -> None:
+    # "Read data from CG or DDRAM": else the first data is invalid, and normal from the second read on.
     hand = started()
-    hand.write(0x61, rs=1, wait_us=38)  # free after 37 us, but the counter moves 4 us later
-    hand.write(0x62, rs=1)
-    assert (hand.rules, bytes(hand.chip.ddram[:2])) == (["address counter"], b"b ")
+    hand.write(0x61, 0x62, 0x63, rs=1)
+    hand.write(*before)
+    for _ in range(3):
+        hand.read(1)
+    assert hand.rules == ([] if valid else ["read"])
+
+
+def test_violations_are_kept_as_far_as_there_is_room() -> None:
+    hand = started()
+    for _ in range(10_300):
+        hand.write(0x0C, wait_us=0)
+    assert (len(hand.twin.violations), hand.twin.violations.more > 0) == (10_000, True)
 
 
 # "Bus timing characteristics", with the least times of 5 V and of 2.7 V: volts, RS set-up, E pulse, data set-up, hold.

@@ -19,7 +19,7 @@ SEEN = {
     "right": (RIGHT, None, True, set()),
     "never-started": (BLANK, 0.5, True, set()),
     "enable-missing": (BLANK, 0.5, True, {"floating"}),
-    "rw-open": (BLANK, 0.5, True, {"contention", "floating", "busy"}),
+    "rw-open": (BLANK, 0.5, True, {"contention", "floating", "busy", "read"}),
     "data-swapped": (["HYvU 3     14:20", "41\ufffd4 [W   34\ufffd8öC"], None, True, set()),
     "data-swapped-of-four": (["\ufffd･ｺｩ" + " " * 12, " " * 16], None, True, set()),
     "data-missing": (["Jkvg   3   36:22", "  63.6 kg 36.:°C"], None, True, {"floating"}),

@@ -1,11 +1,11 @@
 """lumek scan: who answers on an I2C bus."""
 
-import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
+from lumek.cli.output import say, say_json, tell
 from lumek.errors import BusError, NoAnswerError
 from lumek.links.backpack import EXPANDERS
 
@@ -49,11 +49,11 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
              "driver": one.owner, "panel": panel_at(hookup, number, one.address)}
             for one in found
         ]  # fmt: skip
-        click.echo(json.dumps({"bus": number, "simulated": file is not None, "found": devices}, indent=2))
+        say_json({"bus": number, "simulated": file is not None, "found": devices})
     for one in found if not as_json else ():
         name = panel_at(hookup, number, one.address)
         whose = f"panel {name}" if hookup and len(hookup.panels) > 1 else f"the panel of {file}"
-        click.echo(described(one) + (f" ({whose})" if name else ""))
+        say(described(one) + (f" ({whose})" if name else ""))
     if not found:
         raise NoAnswerError(
             f"nobody answers on {of}. Check in this order: (1) that the backpack has its supply, and ground in common "
@@ -62,7 +62,7 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
         )
     if not as_json and not any(one.could_be for one in found):
         ranges = ", ".join(f"{part.upper()} {first:#04x} to {first + 7:#04x}" for part, first in EXPANDERS.items())
-        click.echo(f"none of these is a panel's expander ({ranges})", err=True)
+        tell(f"none of these is a panel's expander ({ranges})")
 
 
 def described(one: "Found") -> str:
@@ -107,14 +107,14 @@ def list_buses(as_json: bool) -> None:
     """The I2C buses of this host."""
     numbers = sorted(int(path.name[4:]) for path in Path("/dev").glob("i2c-*") if path.name[4:].isdecimal())
     if as_json:
-        click.echo(json.dumps({"buses": numbers}))
+        say_json({"buses": numbers})
     for number in numbers if not as_json else ():
         name = Path(f"/sys/class/i2c-dev/i2c-{number}/name")
-        click.echo(f"I2C bus {number}{f'  {name.read_text().strip()}' if name.is_file() else ''}")
+        say(f"I2C bus {number}{f'  {name.read_text().strip()}' if name.is_file() else ''}")
     if not numbers:
         raise BusError(
             "this host has no I2C bus (/dev/i2c-N): enable I2C in its settings or load the module i2c-dev; "
             "'lumek scan --twin FILE' looks at a simulated one"
         )
     if not as_json:
-        click.echo("give one of them as --bus N", err=True)
+        tell("give one of them as --bus N")

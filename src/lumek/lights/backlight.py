@@ -1,6 +1,7 @@
 """What a panel asks of its backlight."""
 
 from lumek.errors import HookupError, SettingError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -38,7 +39,7 @@ class Backlight:
         if light is not None and getattr(light, "offers", None) not in CAN:
             raise HookupError(
                 "backlight takes a light, such as LinuxPwm(0, 1), LineLight(lines, 18) or three channels, "
-                f"not {light!r}"
+                f"not {quoted(light)}"
             )
         self._light = light
         self._tint = 1.0, 1.0, 1.0
@@ -81,8 +82,8 @@ def tint_of(value: "bool | float | str", offers: str) -> "tuple[float, float, fl
             from lumek.lights.lamps import tint_named  # not needed by most programs
 
             return tint_named(value)
-        raise SettingError(f"backlight {value!r} is not possible: this backlight {CAN[offers]}")
+        raise SettingError(f"backlight {quoted(value)} is not possible: this backlight {CAN[offers]}")
     possible = isinstance(value, (bool, int, float)) and 0 <= value <= 1 and (offers != "switch" or value in (0, 1))
     if not possible:
-        raise SettingError(f"backlight {value!r} is not possible: this backlight {CAN[offers]}")
+        raise SettingError(f"backlight {quoted(value)} is not possible: this backlight {CAN[offers]}")
     return float(value), float(value), float(value)

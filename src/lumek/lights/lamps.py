@@ -1,6 +1,7 @@
 """Backlights with lines or channels of their own, and the colours that they can be asked for."""
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.links.shared import shared
 from lumek.links.states import check_level
 
@@ -71,7 +72,7 @@ def tint_named(value: str) -> "tuple[float, float, float]":
     code = COLOURS.get(value.lower(), value)
     if len(code) != 7 or code[0] != "#" or any(digit not in "0123456789abcdefABCDEF" for digit in code[1:]):
         raise SettingError(
-            f"there is no colour {value!r}: write it as '#20c0a0' or as one of {', '.join(sorted(COLOURS))}"
+            f"there is no colour {quoted(value)}: write it as '#20c0a0' or as one of {', '.join(sorted(COLOURS))}"
         )
     red, green, blue = [int(code[place : place + 2], 16) / 255 for place in (1, 3, 5)]
     return red, green, blue

@@ -5,6 +5,7 @@ section 1.2.1, byte mode).
 """
 
 from lumek.errors import HookupError
+from lumek.harmless import quoted
 from lumek.links.states import SETTLE_US, PortStates
 
 TYPE_CHECKING = False
@@ -67,7 +68,8 @@ class Backpack(PortStates):
         complete = all(hasattr(bus, name) for name in ("write", "read", "wait_us"))
         if not complete or not isinstance(hz, (int, float)) or hz <= 0:
             raise HookupError(
-                f"a backpack takes a bus with its clock in hz, such as LinuxBus(1), not {bus!r} at {hz!r} Hz"
+                f"a backpack takes a bus with its clock in hz, such as LinuxBus(1), not {quoted(bus)} at "
+                f"{quoted(hz)} Hz"
             )
         self.bus = bus
         self.address = _checked_address(address, expander)
@@ -81,7 +83,7 @@ class Backpack(PortStates):
         longest = getattr(bus, "longest", None)
         self._piece = longest - len(self._prefix) if longest else 0
         if longest and self._piece < 1:
-            raise HookupError(f"an MCP23008 needs transfers of 2 bytes, and {bus!r} carries 1")
+            raise HookupError(f"an MCP23008 needs transfers of 2 bytes, and {quoted(bus)} carries 1")
 
     def __repr__(self) -> str:
         return f"<Backpack at {self.address:#04x}>"
@@ -153,7 +155,7 @@ class Backpack(PortStates):
 def _checked_address(address: int, expander: str | None) -> int:
     ranges = ", ".join(f"{name} {base:#04x} to {base + 7:#04x}" for name, base in sorted(EXPANDERS.items()))
     if expander is not None and expander not in tuple(EXPANDERS):
-        raise HookupError(f"expander {expander!r} is not known: known are {ranges}")
+        raise HookupError(f"expander {quoted(expander)} is not known: known are {ranges}")
     bases = list(EXPANDERS.values()) if expander is None else [EXPANDERS[expander]]
     if isinstance(address, int) and any(base <= address <= base + 7 for base in bases):
         return address

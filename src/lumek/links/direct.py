@@ -1,9 +1,10 @@
 """A panel on GPIO lines, with four or eight of them for data.
 
-Source: HD44780U data sheet, tables 12 and 13 (bus timing), figures 9 (4 bits) and 27 and 28 (write and read).
+Source: HD44780U data sheet, "Bus timing characteristics" (write and read) and "Interfacing to the MPU".
 """
 
 from lumek.errors import HookupError, NoAnswerError
+from lumek.harmless import quoted
 from lumek.links.shared import shared
 from lumek.links.states import check_level
 
@@ -28,7 +29,8 @@ if TYPE_CHECKING:
 
 
 LEVEL_NS = 500
-"""A level of E stands so long: E high for at least 450 ns, E cycle at least 1000 ns (table 12, 2.7 V)."""
+"""A level of E stands so long: E high for at least 450 ns, E cycle at least 1000 ns ("Bus timing characteristics",
+2.7 to 4.5 V)."""
 
 QUICKEST = 2
 """The quickest genuine part (350 kHz) is so many times quicker than the slowest (190 kHz), rounded up."""
@@ -67,9 +69,13 @@ class Direct:
         busy_flag: bool = True,
     ) -> None:
         if not all(hasattr(lines, name) for name in ("drive", "sense", "wait_us")):
-            raise HookupError(f"direct wiring takes GPIO lines, such as LinuxLines('/dev/gpiochip0'), not {lines!r}")
+            raise HookupError(
+                f"direct wiring takes GPIO lines, such as LinuxLines('/dev/gpiochip0'), not {quoted(lines)}"
+            )
         if not isinstance(data, (tuple, list)) or len(data) not in (4, 8):
-            raise HookupError(f"data takes the lines of d4 to d7, or of d0 to d7, as a tuple of 4 or 8, not {data!r}")
+            raise HookupError(
+                f"data takes the lines of d4 to d7, or of d0 to d7, as a tuple of 4 or 8, not {quoted(data)}"
+            )
         roles = [("rs", rs), ("rw", rw), ("e", e), ("e2", e2), ("backlight", backlight)]
         roles += [(f"d{8 - len(data) + place}", line) for place, line in enumerate(data)]
         _check_lines(roles)
@@ -90,10 +96,12 @@ class Direct:
         self._due: dict[int, Step | None] = {1: None, 2: None}
         self._fresh = 0
         self._shared = shared(lines)
-        if hasattr(lines, "claim"):
-            lines.claim([line for _, line in roles if line is not None])
         self.light(True)
-        with self._shared.lock:  # what is sent to others on the same lines must not reach this panel
+        with (
+            self._shared.lock
+        ):  # nobody else is within a transfer, and what is sent to others must not reach this panel
+            if hasattr(lines, "claim"):
+                lines.claim([line for _, line in roles if line is not None])
             self._drive(self._low())
 
     def __repr__(self) -> str:
@@ -274,14 +282,16 @@ def _check_lines(roles: "Iterable[tuple[str, Hashable | None]]") -> None:
     for role, line in roles:
         if line is None:
             if role not in ("rw", "e2", "backlight"):
-                raise HookupError(f"role {role!r} has no line: a panel needs it")
+                raise HookupError(f"role {quoted(role)} has no line: a panel needs it")
             continue
         try:
             known = line in taken
         except TypeError:
             raise HookupError(
-                f"line of {role!r} is what the port knows it by, a number or name, not {line!r}"
+                f"line of {quoted(role)} is what the port knows it by, a number or name, not {quoted(line)}"
             ) from None
         if known:
-            raise HookupError(f"line {line!r} is given to both {taken[line]!r} and {role!r}: each role needs its own")
+            raise HookupError(
+                f"line {quoted(line)} is given to both {taken[line]!r} and {role!r}: each role needs its own"
+            )
         taken[line] = role

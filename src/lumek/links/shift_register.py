@@ -4,6 +4,7 @@ Source: 74HC595 data sheet. All outputs change together at the rising edge of th
 """
 
 from lumek.errors import HookupError
+from lumek.harmless import quoted
 from lumek.links.shared import shared
 from lumek.links.states import SETTLE_US, PortStates
 
@@ -25,7 +26,8 @@ if TYPE_CHECKING:
 
 
 QUICKEST_US = 0.5
-"""A state must stand so long: E high for at least 450 ns, E cycle at least 1000 ns (data sheet, table 12, 2.7 V)."""
+"""A state must stand so long: E high for at least 450 ns, E cycle at least 1000 ns (data sheet,
+"Bus timing characteristics", 2.7 to 4.5 V)."""
 
 
 class ShiftRegister(PortStates):
@@ -48,11 +50,11 @@ class ShiftRegister(PortStates):
         if not all(hasattr(serial, name) for name in ("send", "wait_us")):
             raise HookupError(
                 f"a shift register takes a serial port, such as SerialLines(lines, data=10, clock=11, latch=8), "
-                f"not {serial!r}"
+                f"not {quoted(serial)}"
             )
         if state_us < QUICKEST_US:
             raise HookupError(
-                f"{serial!r} latches every {state_us} us, and a panel needs {QUICKEST_US} us: take a slower clock"
+                f"{quoted(serial)} latches every {state_us} us, and a panel needs {QUICKEST_US} us: take a slower clock"
             )
         self.serial = serial
         self._shared = shared(serial)
@@ -72,7 +74,7 @@ class ShiftRegister(PortStates):
             for output, level in levels.items():
                 if output not in range(8) or used >> output & 1:
                     free = ", ".join([str(bit) for bit in range(8) if not used >> bit & 1]) or "none"
-                    raise HookupError(f"output {output!r} is not free to set: free are {free}")
+                    raise HookupError(f"output {quoted(output)} is not free to set: free are {free}")
                 wanted = wanted | 1 << output if level else wanted & ~(1 << output)
             self._write(bytes((wanted,)))
 

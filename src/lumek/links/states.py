@@ -2,10 +2,11 @@
 
 A character is two nibbles, each with E high and then low: four states, which are made once for every byte and
 joined. Data may change together with E rising; RS may not, and nothing may change together with E falling.
-Source: HD44780U data sheet, table 12 (bus timing) and "4-bit operation".
+Source: HD44780U data sheet, "Bus timing characteristics" and "Interfacing to the MPU" (4 bits).
 """
 
 from lumek.errors import HookupError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -170,20 +171,22 @@ class PortStates:
 def check_level(what: str, level: int) -> None:
     """Raise HookupError for anything but the level, 0 or 1, at which something is on."""
     if level not in (0, 1):
-        raise HookupError(f"{what} is the level that lights it, 0 or 1, not {level!r}")
+        raise HookupError(f"{what} is the level that lights it, 0 or 1, not {quoted(level)}")
 
 
 def _check_lines(what: str, lines: "Mapping[str, int]") -> None:
     for role in lines:
         if role not in POSSIBLE:
-            raise HookupError(f"role {role!r} is not one of {what}: roles are {', '.join(POSSIBLE)}")
+            raise HookupError(f"role {quoted(role)} is not one of {what}: roles are {', '.join(POSSIBLE)}")
     for role in NEEDED:
         if role not in lines:
-            raise HookupError(f"role {role!r} has no line: {what} needs {', '.join(NEEDED)}")
+            raise HookupError(f"role {quoted(role)} has no line: {what} needs {', '.join(NEEDED)}")
     taken: dict[int, str] = {}
     for role, bit in lines.items():
         if not isinstance(bit, int) or not 0 <= bit <= 7:
-            raise HookupError(f"line of {role!r} is a bit of the port, 0 to 7, not {bit!r}")
+            raise HookupError(f"line of {quoted(role)} is a bit of the port, 0 to 7, not {quoted(bit)}")
         if bit in taken:
-            raise HookupError(f"bit {bit} is given to both {taken[bit]!r} and {role!r}: each role needs its own")
+            raise HookupError(
+                f"bit {bit} is given to both {quoted(taken[bit])} and {quoted(role)}: each role needs its own"
+            )
         taken[bit] = role

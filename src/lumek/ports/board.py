@@ -7,6 +7,7 @@ Source: the documentation of `machine` (MicroPython: I2C, Pin, SPI, PWM) and of 
 import time
 
 from lumek.errors import NoAnswerError, PortError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -103,7 +104,7 @@ class BoardLines:
     def _pin(self, line: "Any") -> "Any":
         if line not in self._pins:
             there = ", ".join([str(one) for one in self._pins])
-            raise PortError(f"there is no pin {line!r} among those given to BoardLines: there is {there}")
+            raise PortError(f"there is no pin {quoted(line)} among those given to BoardLines: there is {there}")
         return self._pins[line]
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PIL import Image
 
+from lumek.files import replacing
 from lumek.notice import notice
 from lumek.twin.module import Twin
 from lumek.twin.picture import pictures
@@ -52,7 +53,8 @@ class Animation:
         times = [seconds for seconds, _ in self._pictures]
         stands = [after - before for before, after in pairwise(times)] + [LAST_S]
         first, *others = [image for _, image in self._pictures]
-        first.save(
-            path, format="GIF", save_all=True, append_images=others, loop=0, optimize=True,
-            duration=[max(20, round(1000 * seconds)) for seconds in stands],
-        )  # fmt: skip
+        with replacing(path) as beside:
+            first.save(
+                beside, format="GIF", save_all=True, append_images=others, loop=0, optimize=True,
+                duration=[max(20, round(1000 * seconds)) for seconds in stands],
+            )  # fmt: skip

@@ -42,6 +42,9 @@ class Controller(Interface):
         self._busy_until_ns = RESET_NS
         self._moves_at_ns: int | None = None
         self._read_buffer = 0x20
+        # "Read data from CG or DDRAM": what is read first is invalid unless an address was set, or the cursor moved
+        # in DDRAM, before it.
+        self._designated = False
         self._functions_in_a_row = 0
         self._function_locked = False
         self._function_ignored: str | None = None
@@ -67,7 +70,13 @@ class Controller(Interface):
         if self._moves_at_ns is not None and now_ns >= self._moves_at_ns:
             self._moves_at_ns = None
             self._move(self.increment)
-            self._fetch()
+            if self._designated:
+                self._fetch()
+
+    @property
+    def resting_address(self) -> int:
+        """The address at which the counter stands once it has moved after the data that was written or read last."""
+        return self.address if self._moves_at_ns is None else self._moved(self.increment)
 
     def blink_phase(self, now_ns: int) -> bool:
         """Whether the blinking block covers its cell at this time."""
@@ -98,8 +107,13 @@ class Controller(Interface):
             self._leave_head(now_ns)
             if not rw:
                 self._store(byte)
+            elif not self._designated and self._rose_ns >= self.limits.settle:
+                # A pulse that stood since power-on (an expander's lines do) is over now, and nobody takes its data.
+                self._violate(now_ns, "read", "data was read without an address set, or the cursor moved, before it")
+            self._designated = bool(rw)
             self._busy(now_ns, 37)
-            self._moves_at_ns = self._busy_until_ns + self._scaled_ns(4)
+            # The note to figure 10, "Address counter update", is longer than the 4 us of table 6.
+            self._moves_at_ns = self._busy_until_ns + max(self._scaled_ns(4), 1_500_000_000 // self.oscillator_hz)
         else:
             self._execute(byte, now_ns)
 
@@ -121,15 +135,18 @@ class Controller(Interface):
         self._read_buffer = self.cgram[self.address] if self.in_cgram else self.ddram[self.address]
 
     def _move(self, forward: bool) -> None:
+        self.address = self._moved(forward)
+
+    def _moved(self, forward: bool) -> int:
+        """The address that follows, or (backwards) comes before, where the counter stands."""
         step = 1 if forward else -1
         if self.in_cgram:
-            self.address = (self.address + step) % 64
-            return
+            return (self.address + step) % 64
         if self.two_lines:
             ends = {0x27: 0x40, 0x67: 0x00} if forward else {0x40: 0x27, 0x00: 0x67}
         else:
             ends = {0x4F: 0x00} if forward else {0x00: 0x4F}
-        self.address = ends.get(self.address, (self.address + step) % 128)
+        return ends.get(self.address, (self.address + step) % 128)
 
     def _shift_display(self, right: bool) -> None:
         self.shift = (self.shift + (1 if right else -1)) % (40 if self.two_lines else 80)
@@ -150,6 +167,7 @@ class Controller(Interface):
                 self._shift_display(right=bool(code & 0x04))
             else:
                 self._move(bool(code & 0x04))
+                self._designated = self._designated or not self.in_cgram
                 self._fetch()
         elif code & 0x08:
             self.on, self.underline, self.blink = bool(code & 4), bool(code & 2), bool(code & 1)
@@ -162,12 +180,14 @@ class Controller(Interface):
                 self.ddram[:] = b" " * 128
                 self.increment = True
             self._address_set(0, False, now_ns)
+            self._designated = False
         self._busy(now_ns, us)
 
     def _address_set(self, address: int, in_cgram: bool, now_ns: int) -> None:
         if not in_cgram and (0x28 <= address < 0x40 or address >= 0x68 if self.two_lines else address >= 0x50):
             self._violate(now_ns, "address", f"DDRAM has no address {address:#04x} with {1 + self.two_lines} lines")
         self.address, self.in_cgram = address, in_cgram
+        self._designated = True
         self._fetch()
 
     def _function_set(self, code: int) -> None:

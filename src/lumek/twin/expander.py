@@ -7,13 +7,13 @@ Source: data sheets of the PCF8574/PCF8574A ("Quasi-bidirectional I/Os", "Writin
 from collections.abc import Mapping
 from typing import Protocol
 
-from lumek.twin.interface import Violation
+from lumek.twin.interface import Violation, Violations
 
 
 class Wired(Protocol):
     """What stands at the end of lines."""
 
-    violations: list[Violation]
+    violations: Violations
 
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
         """These pins take these levels at the same moment; None is driven by nobody."""

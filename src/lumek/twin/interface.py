@@ -1,8 +1,8 @@
 """The pins of the simulated HD44780U: bus timing, nibbles and bytes, and what is driven by whom.
 
-It shares no code with the driver. Source: HD44780U data sheet (ADE-207-272), tables 11 to 13 and figures 27 and 28 for
-bus timing, "Interfacing to the MPU" for nibbles. What the sheet forbids is recorded as a `Violation` and has its
-consequence.
+It shares no code with the driver. Source: HD44780U data sheet (ADE-207-272), "Bus timing characteristics" for 2.7 to
+4.5 V and for 4.5 to 5.5 V, "Interfacing to the MPU" for nibbles. What the sheet forbids is recorded as a `Violation`
+and has its consequence.
 """
 
 from collections.abc import Mapping
@@ -44,6 +44,25 @@ class Violation:
         return f"{self.time_ns / 1000:.3f} us: {self.rule}: {self.detail}"
 
 
+MOST_VIOLATIONS = 10_000
+
+
+class Violations(list[Violation]):
+    """What was done that the data sheets forbid, in the order in which it was done: the first 10,000.
+
+    `more` counts those that came after them.
+    """
+
+    more = 0
+
+    def append(self, violation: Violation) -> None:
+        """Record one, as long as there is room."""
+        if len(self) < MOST_VIOLATIONS:
+            super().append(violation)
+        else:
+            self.more += 1
+
+
 class Interface:
     """The pins, and the bytes that go through them.
 
@@ -52,7 +71,7 @@ class Interface:
 
     def __init__(self, limits: Limits) -> None:
         self.limits = limits
-        self.violations: list[Violation] = []
+        self.violations = Violations()
         self.eight_bit = True
         # What nobody drives is pulled up inside the controller, but for E.
         self._levels: dict[str, int] = {**dict.fromkeys(PINS, 1), "e": 0}

@@ -1,6 +1,7 @@
 """Simulated lamps behind the panel, and the supply of its contrast pin."""
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.twin.module import Twin
 
 LAMPS = ("white", "red", "green", "blue")
@@ -16,7 +17,7 @@ class TwinChannel:
 
     def __init__(self, twin: Twin, what: str) -> None:
         if what not in (*LAMPS, "contrast"):
-            raise SettingError(f"a simulated panel has no {what!r}: it has {', '.join(LAMPS)} and contrast")
+            raise SettingError(f"a simulated panel has no {quoted(what)}: it has {', '.join(LAMPS)} and contrast")
         self._twin = twin
         self._what = what
         if what in LAMPS:

@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING, Any
 
 from lumek.core.rom import Rom
 from lumek.errors import SizeError
+from lumek.harmless import quoted
 from lumek.twin.bus import Clock
 from lumek.twin.controller import Controller
-from lumek.twin.interface import PINS, Violation
+from lumek.twin.interface import PINS, Violation, Violations
 
 if TYPE_CHECKING:
     import numpy as np
@@ -63,14 +64,14 @@ class Twin:
         self, size: str, rom: Rom, clock: Clock, backlight_on: int = 1, controllers: Sequence[Controller] = ()
     ) -> None:
         if size not in GLASS:
-            raise SizeError(f"there is no simulated {size!r} panel: sizes are {', '.join(GLASS)}")
+            raise SizeError(f"there is no simulated {quoted(size)} panel: sizes are {', '.join(GLASS)}")
         self.size = size
         self.rom = rom
         self.clock = clock
         count = 1 + max(line for parts in GLASS[size] for line, _, _ in parts) // 2
         self.controllers = [*controllers, *(Controller() for _ in range(count))][:count]
-        self.violations: list[Violation] = []
-        """What was done that the data sheets forbid, in the order in which it was done."""
+        self.violations = Violations()
+        """What was done that the data sheets forbid, in the order in which it was done: the first 10,000."""
         for chip in self.controllers:
             chip.violations = self.violations
         self.backlight_on = backlight_on
@@ -147,16 +148,17 @@ class Twin:
     def cursor(self) -> tuple[int, int] | None:
         """Row and column of the address counter on the glass, or None when it is elsewhere.
 
-        With two controllers that of the one whose cursor shows, or of the first.
+        Right after data was written it is where the counter is about to move. With two controllers it is that of the
+        one whose cursor shows, or of the first.
         """
         shown = [number for number, chip in enumerate(self.controllers) if chip.underline or chip.blink]
         number = shown[0] if shown else 0
         chip = self.controllers[number]
-        chip.settle(self.clock.now_ns)
         if not chip.in_cgram:
+            here = number, chip.resting_address
             for place, row in enumerate(self.addresses):
-                if (number, chip.address) in row:
-                    return place, row.index((number, chip.address))
+                if here in row:
+                    return place, row.index(here)
         return None
 
     @property

@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from lumek.errors import SettingError
+from lumek.files import replacing
+from lumek.harmless import quoted
 from lumek.twin.module import Twin
 
 DOT, DOT_GAP = 6, 1
@@ -49,7 +51,7 @@ SCHEMES = {
 def scheme_named(name: str) -> Scheme:
     """The colour scheme of that name. Raises SettingError, which lists the names there are."""
     if name not in SCHEMES:
-        raise SettingError(f"there is no colour scheme {name!r}: schemes are {', '.join(SCHEMES)}")
+        raise SettingError(f"there is no colour scheme {quoted(name)}: schemes are {', '.join(SCHEMES)}")
     return SCHEMES[name]
 
 
@@ -118,8 +120,9 @@ def pictures(twins: Sequence[Twin], scheme: str = "meadow") -> Image.Image:
 
 
 def save_picture(twin: Twin, path: str | Path, scheme: str = "meadow") -> None:
-    """Write a PNG of the panel. Raises OSError when the file cannot be written."""
-    picture(twin, scheme).save(path, format="PNG")
+    """Write a PNG of the panel. Raises OSError when the file cannot be written; an old one stays as it was then."""
+    with replacing(path) as beside:
+        picture(twin, scheme).save(beside, format="PNG")
 
 
 def _face(dots: NDArray[np.bool_], glass: Colour, lit: Colour, unlit: Colour) -> NDArray[np.uint8]:

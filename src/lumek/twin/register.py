@@ -8,7 +8,6 @@ from collections.abc import Mapping
 
 from lumek.twin.bus import Clock
 from lumek.twin.expander import Wired, check_contention
-from lumek.twin.interface import Violation
 
 
 class Hc595:
@@ -20,7 +19,7 @@ class Hc595:
 
     def __init__(self, panel: Wired, lines: Mapping[str, int], outputs: int = 0) -> None:
         self.outputs = outputs
-        self.violations: list[Violation] = panel.violations
+        self.violations = panel.violations
         self._panel = panel
         self._lines = dict(lines)
         self._bits = 0

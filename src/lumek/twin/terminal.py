@@ -16,6 +16,7 @@ from lumek.core.cells import PICTURED
 from lumek.core.glyph import COLUMNS, ROWS
 from lumek.core.rom import FIRST
 from lumek.core.text import cells_of
+from lumek.harmless import harmless
 from lumek.twin.module import UNKNOWN, Twin
 from lumek.twin.picture import Colour, colours
 
@@ -97,7 +98,7 @@ def _named(twin: Twin, written: Sequence[str]) -> list[str]:
 def _sign(name: str, dots: NDArray[np.bool_]) -> str:
     """What stands for a drawing in text: its character, or the four quarters of it that are mostly lit."""
     if name != PICTURED:
-        return name
+        return harmless(name)
     halves = (dots[:4], dots[4:])
     lit = [half[:, side].mean() >= LIT for half in halves for side in (slice(0, 2), slice(3, 5))]
     return QUARTERS[sum(1 << at for at, quarter in enumerate(lit) if quarter)]

@@ -1,13 +1,16 @@
 """I2C on Linux, through /dev/i2c-N.
 
-Source: Linux documentation, i2c-dev (one I2C_RDWR call takes at most 42 messages of 8192 bytes) and smbus-protocol
-(an "I2C block write" is a command byte and up to 32 more).
+Source: Linux documentation, i2c-dev (one I2C_RDWR call takes at most 42 messages of 8192 bytes, and answers how many of
+them went through, which may be fewer) and smbus-protocol (an "I2C block write" is a command byte and up to 32 more).
 """
 
 import errno
+from fcntl import ioctl
 from pathlib import Path
+from typing import Any
 
 from smbus2 import I2cFunc, SMBus, i2c_msg
+from smbus2.smbus2 import I2C_RDWR, i2c_rdwr_ioctl_data
 
 from lumek.errors import BusError, ClosedError, NoAnswerError
 from lumek.ports.linux.device import Closing, not_allowed, there
@@ -15,10 +18,15 @@ from lumek.ports.linux.waiting import wait_us
 
 MOST_BYTES = 8192
 MOST_MESSAGES = 42
-STANDARD_HZ = 100_000
 
-NO_ANSWER = {errno.EREMOTEIO, errno.ENXIO, errno.EIO, errno.ETIMEDOUT}
-"""What adapters report when nobody acknowledges."""
+QUICKEST_HZ = 1_000_000
+"""The clock of a bus that nobody states: the quickest that usual adapters run (UM10204, Fast-mode Plus).
+
+A slower guess would be dangerous: a link counts on the time that bytes take.
+"""
+
+NO_ANSWER = {errno.EREMOTEIO, errno.ENXIO, errno.EIO, errno.ETIMEDOUT, errno.ENODEV}
+"""What adapters report when nobody acknowledges (Linux documentation, "I2C/SMBus fault codes")."""
 
 # What an adapter that only speaks SMBus can do, and the bytes that one transfer then carries; the best first.
 SMBUS = (
@@ -31,18 +39,24 @@ SMBUS = (
 class LinuxBus(Closing):
     """The I2C bus /dev/i2c-`number`, as a port.
 
-    hz: the bus clock. When not given it is read from the device tree, else taken as 100 kHz; it does not set
-        the clock. State it for a bus faster than 400 kHz that has no device tree.
-    `longest` is the most bytes that one transfer carries, or None: 33 where the adapter only speaks SMBus.
+    hz: the bus clock, in hertz; stating it does not set it. Default: what the device tree states, else 1 MHz, which is
+        safe on a slower bus but makes the panel slower than it need be.
+    `hz_known` says whether the clock was stated, by you or by the device tree. `longest` is the most bytes that one
+    transfer carries, or None: 33 where the adapter only speaks SMBus.
     Raises BusError when the bus is missing or may not be used.
     """
 
     devices = Path("/sys/bus/i2c/devices")
-    """Where the kernel tells who has which device."""
+    """Where the kernel lists buses, and who has which device."""
+
+    adapters = Path("/sys/class/i2c-adapter")
+    """Where kernels before 6.12 list buses as well."""
 
     def __init__(self, number: int, hz: int | None = None) -> None:
         self.number = number
-        self.hz = hz or _device_tree_hz(number) or STANDARD_HZ
+        stated = hz or self._device_tree_hz()
+        self.hz_known = stated is not None
+        self.hz = stated or QUICKEST_HZ
         try:
             self._bus: SMBus | None = SMBus(number)
         except FileNotFoundError:
@@ -74,7 +88,7 @@ class LinuxBus(Closing):
             pieces = [data[start : start + MOST_BYTES] for start in range(0, len(data), MOST_BYTES)]
             messages = [i2c_msg.write(address, piece) for piece in pieces]
             for start in range(0, len(messages), MOST_MESSAGES):
-                self._call(address, "i2c_rdwr", *messages[start : start + MOST_MESSAGES])
+                self._transfer(address, messages[start : start + MOST_MESSAGES])
         elif len(data) > self.longest:
             raise BusError(
                 f"the adapter of I2C bus {self.number} carries {self.longest} bytes at once, not {len(data)}"
@@ -91,7 +105,7 @@ class LinuxBus(Closing):
         if self.longest is not None:
             return bytes(self._call(address, "read_byte", address) for _ in range(count))
         message = i2c_msg.read(address, count)
-        self._call(address, "i2c_rdwr", message)
+        self._transfer(address, [message])
         return bytes(message)
 
     def quick(self, address: int) -> None:
@@ -116,24 +130,57 @@ class LinuxBus(Closing):
             self._bus.close()
             self._bus = None
 
+    def _transfer(self, address: int, messages: list[i2c_msg]) -> None:
+        """Carry messages, all or none as far as the caller knows: a part of them counts as no answer."""
+        bus = self._opened()
+        pack: Any = i2c_rdwr_ioctl_data.create  # the package's hints want a sequence, and its code takes messages
+        try:
+            done = ioctl(bus.fd or 0, I2C_RDWR, pack(*messages))
+        except OSError as problem:
+            raise self._failure(address, problem) from None
+        if done < len(messages):
+            after = f" after {done} of {len(messages)} messages" if done else ""
+            raise NoAnswerError(self._nobody(address, after))
+
     def _call(self, address: int, name: str, *arguments: object) -> int:
+        bus = self._opened()
+        try:
+            return int(getattr(bus, name)(*arguments) or 0)
+        except OSError as problem:
+            raise self._failure(address, problem) from None
+
+    def _opened(self) -> SMBus:
         if self._bus is None:
             raise ClosedError(f"the I2C bus {self.number} was closed: make a new LinuxBus")
-        try:
-            result = getattr(self._bus, name)(*arguments)
-        except OSError as problem:
-            if problem.errno in NO_ANSWER:
-                raise NoAnswerError(
-                    f"nobody acknowledges at address {address:#04x} on I2C bus {self.number}: check supply and wires "
-                    f"(SDA and SCL swapped?), and the address pads; 'lumek scan --bus {self.number}' lists who answers"
-                ) from None
-            raise BusError(f"I2C bus {self.number}: {problem.strerror or problem}") from None
-        return int(result or 0)
+        return self._bus
 
+    def _failure(self, address: int, problem: OSError) -> BusError:
+        """What an error of the kernel means."""
+        if problem.errno == errno.ENODEV and not (self.devices / f"i2c-{self.number}").exists():
+            return BusError(f"I2C bus {self.number} is gone: its adapter was removed or its driver unbound")
+        if problem.errno in NO_ANSWER:
+            return NoAnswerError(self._nobody(address))
+        if problem.errno == errno.EBUSY:
+            owner = self.owner(address)
+            whose = f"the kernel's driver {owner}" if owner else "a driver of the kernel or another program"
+            return BusError(
+                f"address {address:#04x} on I2C bus {self.number} is in use by {whose}: unbind that, or give the panel "
+                "another address by its pads"
+            )
+        return BusError(f"I2C bus {self.number}: {problem.strerror or problem}")
 
-def _device_tree_hz(number: int) -> int | None:
-    """The clock that the device tree states for a bus: a big-endian 32-bit number."""
-    try:
-        return int.from_bytes(Path(f"/sys/class/i2c-adapter/i2c-{number}/of_node/clock-frequency").read_bytes(), "big")
-    except OSError:
+    def _nobody(self, address: int, after: str = "") -> str:
+        return (
+            f"nobody acknowledges at address {address:#04x} on I2C bus {self.number}{after}: check supply and wires "
+            f"(SDA and SCL swapped?), and the address pads; 'lumek scan --bus {self.number}' lists who answers"
+        )
+
+    def _device_tree_hz(self) -> int | None:
+        """The clock that the device tree states for the bus, a big-endian 32-bit number; None where it states none."""
+        for folder in (self.devices, self.adapters):
+            try:
+                stated = (folder / f"i2c-{self.number}" / "of_node" / "clock-frequency").read_bytes()
+            except OSError:
+                continue
+            return int.from_bytes(stated, "big") or None
         return None

@@ -9,6 +9,7 @@ import time
 from pathlib import Path
 
 from lumek.errors import PortError
+from lumek.harmless import quoted
 from lumek.ports.linux.device import there
 
 EXPORT_S = 1.0
@@ -36,9 +37,9 @@ class LinuxPwm:
             )
         count = int(_read(folder / "npwm"))
         if channel not in range(count):
-            raise PortError(f"PWM chip {chip} has no channel {channel!r}: it has 0 to {count - 1}")
+            raise PortError(f"PWM chip {chip} has no channel {quoted(channel)}: it has 0 to {count - 1}")
         if not 1 <= hz <= 1_000_000:
-            raise PortError(f"hz of a PWM channel is 1 to 1000000, not {hz!r}")
+            raise PortError(f"hz of a PWM channel is 1 to 1000000, not {quoted(hz)}")
         self.path = folder / f"pwm{channel}"
         self._inverted = inverted
         self._period_ns = 1_000_000_000 // hz
@@ -79,7 +80,7 @@ class LinuxLed:
     def __init__(self, name: str, root: str | Path = "/sys/class/leds") -> None:
         self.path = Path(root) / name
         if not (self.path / "brightness").is_file():
-            raise PortError(f"there is no LED {name!r} ({self.path}); there is: {there('*', root)}")
+            raise PortError(f"there is no LED {quoted(name)} ({self.path}); there is: {there('*', root)}")
         self._most = int(_read(self.path / "max_brightness"))
         colours = self.path / "multi_index"
         self._colours = _read(colours).split() if colours.is_file() else []

@@ -7,6 +7,7 @@ clock of a shift register, it is the latch pulse; so each byte is a message of i
 from typing import Any
 
 from lumek.errors import ClosedError, PortError
+from lumek.harmless import quoted
 from lumek.ports.linux.device import Closing, not_allowed, there
 from lumek.ports.linux.waiting import wait_us
 
@@ -24,7 +25,7 @@ class LinuxSpi(Closing):
     def __init__(self, bus: int = 0, device: int = 0, hz: int = 1_000_000) -> None:
         self.path = f"/dev/spidev{bus}.{device}"
         if not isinstance(hz, int) or not 1000 <= hz <= 10_000_000:
-            raise PortError(f"the clock of SPI is 1000 to 10000000 Hz, not {hz!r}")
+            raise PortError(f"the clock of SPI is 1000 to 10000000 Hz, not {quoted(hz)}")
         self.hz = hz
         self.state_us = 8_000_000 / hz + CALL_US
         self._spi: Any = None
