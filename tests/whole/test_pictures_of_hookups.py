@@ -62,8 +62,12 @@ def box_of(picture: Picture, wire: Wire, seen: Counter) -> tuple[tuple, str]:
     column = (
         PANEL_PINS if wire.part in ("panel", "backpack") else SHIFTER_PINS if wire.part == "level shifter" else None
     )
+    if column == SHIFTER_PINS:  # there is one; a register has signs with the same words
+        top = picture.find("LV", 0, *SHIFTER_PINS)[2]
+        near = [box for box in picture.boxes if box[0] == words and abs(box[2] - top) < 30]
+        return min(near, key=lambda box: box[1]), "right" if wire.name in ("HV", "GND") else "left"
     seen[words, column] += 1
-    side = "right" if wire.name in ("HV", "GND") and column == SHIFTER_PINS else "left"
+    side = "left"
     return picture.find(words, seen[words, column] - 1, *(column or (300, 984))), side
 
 

@@ -1,6 +1,5 @@
 """lumek hookup: the wiring table, its picture, and what the checks say."""
 
-import json
 from dataclasses import asdict
 from importlib.util import find_spec
 from pathlib import Path
@@ -9,6 +8,8 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from lumek.cli.options import output_option, panel_option, writing
+from lumek.cli.output import say_json
+from lumek.harmless import harmless
 
 if TYPE_CHECKING:
     from rich.table import Table
@@ -70,14 +71,14 @@ def command(
     if panel is not None:
         findings = [finding for finding in findings if finding.panel in ("", panel)]
     if as_json:
-        click.echo(json.dumps(as_data(hookup, shown, findings), indent=2, ensure_ascii=False))
+        say_json(as_data(hookup, shown, findings))
     else:
         print_sheet(hookup, shown, findings)
     if picture is not None:
         from lumek.hookup.drawing import draw_hookup, save
 
-        with writing(picture):
-            save(draw_hookup(shown, findings), picture)
+        with writing(picture) as beside:
+            save(draw_hookup(shown, findings), beside)
     worst = {finding.severity for finding in findings}
     ctx.exit(1 if "error" in worst or (strict and "warning" in worst) else 0)
 
@@ -113,7 +114,7 @@ def print_sheet(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") ->
     for name in shown.panels:
         of = f", panel {name}" if len(hookup.panels) > 1 else ""
         console.print(
-            Text(f"{click.format_filename(hookup.source)}{of}", "bold"), f"- {title(hookup, name)}", markup=False
+            Text(harmless(f"{hookup.source}{of}"), "bold"), harmless(f"- {title(hookup, name)}"), markup=False
         )
         console.print(wire_table(shown, name, console.is_terminal and "utf" in console.encoding))
     console.print(check_table(findings, len(hookup.panels) > 1))
@@ -142,9 +143,9 @@ def wire_table(hookup: "Hookup", name: str, coloured: bool) -> "Table":
             tints = [PATCHES.get(one, TINTS[one]) for one in (base, stripe or base)]
             words = Text.assemble(*(("\N{BLACK SQUARE}", tint) for tint in tints), " ", colour)
         cells = {"of": wire.part, "pin": "" if wire.pin is None else str(wire.pin)}
-        shown = [Text(cell) for heading, cell in cells.items() if columns[heading]]
+        shown = [Text(harmless(cell)) for heading, cell in cells.items() if columns[heading]]
         style = "dim" if wire.to.kind == "open" else ""
-        table.add_row(*shown, Text(wire.name), Text(wire.goes), words, Text(wire.note), style=style)
+        table.add_row(*shown, Text(wire.name), Text(harmless(wire.goes)), words, Text(harmless(wire.note)), style=style)
     return table
 
 
@@ -158,13 +159,13 @@ def check_table(findings: "list[Finding]", several: bool) -> "Table":
         table.add_column(no_wrap=True)
     table.add_column()
     for finding in findings:
-        says = Text(finding.says)
+        says = Text(harmless(finding.says))
         if finding.because:
-            says.append(f" - {finding.because}", style="dim")
+            says.append(harmless(f" - {finding.because}"), style="dim")
         table.add_row(
             Text(finding.severity, style=STYLES[finding.severity]),
             finding.check,
-            finding.panel if several else "",
+            Text(harmless(finding.panel) if several else ""),
             says,
         )
     return table

@@ -8,8 +8,10 @@ from typing import Any
 import click
 
 from lumek.cli.options import whole_number, writing
+from lumek.cli.output import say
 from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
+from lumek.harmless import quoted
 from lumek.hookup.maps import MAPS, USUAL
 from lumek.hookup.template import DIRECT_LINES, E2_LINE, REGISTER_LINES, template
 from lumek.roms import rom_named
@@ -47,7 +49,7 @@ def line_table(text: str) -> dict[str, int]:
     for part in text.replace(",", " ").split():
         role, _, line = part.partition("=")
         if not line.isdecimal() or not role.isalnum():
-            raise click.BadParameter(f"{part!r} is not role=line: write them as rs=25,e=24,d4=23")
+            raise click.BadParameter(f"{quoted(part)} is not role=line: write them as rs=25,e=24,d4=23")
         table[role] = int(line)
     return table
 
@@ -104,14 +106,14 @@ def command(file: Path, usual: bool, **said: Any) -> None:
         raise click.UsageError(f"{file} is there already: take another name, or remove it")
     text = template(answers(said, asks=sys.stdin.isatty() and not usual))
     hookup = parse(text, str(file))
-    with writing(file):
-        file.write_text(text, encoding="utf-8")
+    with writing(file) as beside:
+        beside.write_text(text, encoding="utf-8")
     findings = check(hookup)
-    click.echo(f"{file} is written: {tally(findings)}")
+    say(f"{file} is written: {tally(findings)}")
     for finding in findings:
         if finding.severity in ("warning", "error"):
-            click.echo(f"{finding.severity}, {finding.check}: {finding.says} - {finding.because}")
-    click.echo(f"next: lumek hookup {file}")
+            say(f"{finding.severity}, {finding.check}: {finding.says} - {finding.because}")
+    say(f"next: lumek hookup {file}")
 
 
 def answers(said: dict[str, Any], asks: bool) -> dict[str, Any]:

@@ -1,15 +1,18 @@
 """What is checked before power is applied. Each check is a pure function from a hookup to what it finds.
 
-Those of lines, addresses and sizes are here, those of volts, ohms and milliamperes in `electric_checks`.
+Those of lines, addresses and sizes are here, those of volts in `level_checks`, of ohms and milliamperes in
+`electric_checks`.
 """
 
 import warnings
 
 from lumek.errors import CheckError, HookupWarning
+from lumek.harmless import harmless, quoted
 from lumek.hookup.electric import written
-from lumek.hookup.electric_checks import backlight, bus_level, darkness, level, pullups, shifter, supply, tolerance
+from lumek.hookup.electric_checks import backlight, contrast, darkness, drive, supply
 from lumek.hookup.file import Hookup
 from lumek.hookup.findings import Finding, Findings, Severity
+from lumek.hookup.level_checks import bus_level, level, pullups, ratings, shifter, tolerance
 from lumek.hookup.maps import BUS_OF, HEADER_PULLUPS, POSITIONS
 from lumek.hookup.nets import buses_in_use, on_bus, uses
 from lumek.hookup.wiring import Direct
@@ -22,7 +25,7 @@ SHARED = {"rs", "rw", *(f"d{bit}" for bit in range(8)), "data", "clock", "latch"
 """Roles for which several panels may share a line, each in the same role."""
 
 CANNOT_BE_DRIVEN = {"roles", "lines", "header", "size", "address", "speed"}
-BREAKS_WHEN_DRIVEN = {"tolerance"}
+BREAKS_WHEN_DRIVEN = {"tolerance", "drive"}
 """Checks whose errors keep a panel from being attached."""
 
 LOWER, UPPER = ("d0", "d1", "d2", "d3"), ("d4", "d5", "d6", "d7")
@@ -40,12 +43,12 @@ def refuse(hookup: Hookup, real: bool) -> None:
     """
     errors = [finding for finding in check(hookup) if finding.severity == "error"]
     for finding in errors:
-        of = f", panel {finding.panel!r}" if len(hookup.panels) > 1 and finding.panel else ""
+        of = f", panel {quoted(finding.panel)}" if len(hookup.panels) > 1 and finding.panel else ""
         text = f"{hookup.source}{of}: {finding.says} ({finding.because}); 'lumek hookup {hookup.source}' tells all"
         if finding.check in CANNOT_BE_DRIVEN or (real and finding.check in BREAKS_WHEN_DRIVEN):
             raise CheckError(text)
         if real:
-            warnings.warn(text, HookupWarning, stacklevel=4)
+            warnings.warn(harmless(text), HookupWarning, stacklevel=4)
 
 
 def roles(hookup: Hookup) -> Findings:
@@ -80,7 +83,7 @@ def lines(hookup: Hookup) -> Findings:
         if not isinstance(module.hookup, Direct):
             part = module.hookup.part.upper()
             problems += [
-                (f"{role} is on line {line!r} of the {part}", "it has lines 0 to 7")
+                (f"{role} is on line {quoted(line)} of the {part}", "it has lines 0 to 7")
                 for role, line in given.items()
                 if not isinstance(line, int) or line > 7
             ]
@@ -109,7 +112,7 @@ def header(hookup: Hookup) -> Findings:
             if isinstance(line, str):
                 found = (
                     "note",
-                    f"{role} is on line {line!r}",
+                    f"{role} is on line {quoted(line)}",
                     "where that is on the header is not known: give its number",
                 )
             elif position is None:
@@ -166,7 +169,7 @@ def address(hookup: Hookup) -> Findings:
             if panel.at in there:
                 yield Finding("address", "error", name, f"{says} is also that of {there[panel.at]}",
                               "each device on a bus needs its own: change the pads of one", numbers)  # fmt: skip
-            there[panel.at] = f"panel {name!r}"
+            there[panel.at] = f"panel {quoted(name)}"
 
 
 def size(hookup: Hookup) -> Findings:
@@ -176,7 +179,7 @@ def size(hookup: Hookup) -> Findings:
         numbers = {"rows": module.rows, "glass_rows": int(glass[-1])}
         if glass != module.size:
             folded = int(glass[-1]) == 4 and module.rows == 2
-            because = f"write size = {glass!r}"
+            because = f"write size = {quoted(glass)}"
             if folded:
                 because = f"rows 2 and 3 go on in memory where rows 0 and 1 end, and would stay blank: {because}"
             yield Finding("size", "error", name, f"a {glass} panel is driven as {module.size}", because, numbers)
@@ -189,5 +192,5 @@ def size(hookup: Hookup) -> Findings:
 
 CHECKS = (
     roles, lines, header, size, address, speed,
-    tolerance, level, shifter, bus_level, pullups, backlight, darkness, supply,
+    ratings, tolerance, level, shifter, bus_level, pullups, backlight, drive, darkness, contrast, supply,
 )  # fmt: skip

@@ -1,7 +1,7 @@
 """The formulas of the checks: volts, ohms, milliamperes, picofarads, nanoseconds.
 
-Sources: I2C-bus specification UM10204 (tables 9 and 10, section 7.1); data sheets of HD44780U ("DC characteristics"),
-PCF8574, MCP23008 and 74HC595 (the same); IEC 60063 (standard values).
+Sources: I2C-bus specification UM10204 (tables 9 and 10, section 7.1); IEC 60063 (standard values). The limits of parts
+are in `lumek.hookup.parts`.
 """
 
 from collections.abc import Iterable
@@ -13,6 +13,27 @@ LOW_V = 0.4
 
 OFF_V = 0.5
 """Up to so much from base to emitter a transistor of silicon does not conduct."""
+
+MARGIN_V = 0.1
+"""So far from a limit a level has to be: supplies and resistors differ from what is written on them by some percent."""
+
+BASE_OHMS = 1000.0
+"""From a line to the base of a transistor, as the sheet has it."""
+
+BASE_V = 0.7
+"""From base to emitter while it conducts."""
+
+GAIN, MOST_GAIN = 20.0, 50.0
+"""A transistor surely switches through so many times its base current; with more than the second it surely does not."""
+
+TRIMMER_MW = 100.0
+"""What a small potentiometer bears."""
+
+LADDER_OHMS = 10_000.0
+"""Of the resistors in the module that lead from its supply to VO (assumed)."""
+
+SERIES_OHMS = 1000.0
+"""From a PWM channel to VO, as the sheet has it."""
 
 RISE_FACTOR = 0.8473
 """From 0.3 to 0.7 of the supply a capacitor takes ln(0.7 / 0.3) of its time constant (UM10204, section 7.1)."""
@@ -56,33 +77,9 @@ class Pullup(NamedTuple):
     where: str
 
 
-class Inputs(NamedTuple):
-    """Of an input: the least that is surely high, and the most that is surely low, in volts."""
-
-    high: float
-    low: float
-
-
 def mode_of(hz: int) -> Mode:
     """The slowest mode that allows a clock."""
     return next(mode for mode in MODES if hz <= mode.hz)
-
-
-def controller_inputs(volts: float) -> Inputs:
-    """Of the HD44780U at a supply (DC characteristics: 2.2 V and 0.6 V from 4.5 V on, below 0.7 of it and 0.55 V)."""
-    return Inputs(2.2, 0.6) if volts >= 4.5 else Inputs(0.7 * volts, 0.55)
-
-
-def part_inputs(part: str, volts: float) -> Inputs:
-    """Of an expander's SDA and SCL, or of a register (data sheets, DC characteristics), at a supply.
-
-    part: "pcf8574", "pcf8574a" (0.7 and 0.3 of the supply), "mcp23008" (0.8 and 0.2), "74hc595" (0.7 and 0.3, as
-    3.15 V and 1.35 V at 4.5 V), "74hct595" (2.0 V and 0.8 V).
-    """
-    if part == "74hct595":
-        return Inputs(2.0, 0.8)
-    high, low = (0.8, 0.2) if part == "mcp23008" else (0.7, 0.3)
-    return Inputs(high * volts, low * volts)
 
 
 def exceeds(value: float, limit: float) -> bool:
@@ -130,6 +127,11 @@ def rise_ns(ohms: float, pf: float) -> float:
 def series_ohms(supply: float, forward: float, milliamps: float) -> float:
     """The resistor that leaves a lamp so many milliamperes: (V - V_F) / I."""
     return (supply - forward) / milliamps * 1000
+
+
+def base_ma(volts: float) -> float:
+    """The milliamperes into a base from a line at so many volts: (V - V_BE) / R."""
+    return max(0.0, volts - BASE_V) / BASE_OHMS * 1000
 
 
 def next_e12(ohms: float) -> float:

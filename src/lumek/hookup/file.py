@@ -5,16 +5,17 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from lumek.errors import HookupError
+from lumek.harmless import quoted
 from lumek.hookup.model import Host, Module
-from lumek.hookup.tables import Tables, nearest, printable, text_of
+from lumek.hookup.tables import Tables, nearest, text_of
 
 FILE = "hookup file"
 
 ONLY = "panel"
 """The name of the one panel in a file that names none."""
 
-LONGEST_NAME = 64
-"""Of a panel."""
+LONGEST_NAME, MOST_PANELS = 64, 64
+"""Characters of the name of a panel, and panels of a file."""
 
 FACE_TABLES = ("deck", "sources", "probes", "glyphs", "faces")
 """What may stand in the same file for what the panel shows; see `lumek.faces.file`."""
@@ -36,7 +37,7 @@ class Hookup:
         """The same with one of its panels. Raises HookupError when there is none of that name."""
         if name not in self.panels:
             there = ", ".join(repr(one) for one in self.panels)
-            raise HookupError(f"{self.source} has no panel {name!r}{nearest(name, self.panels)}: it has {there}")
+            raise HookupError(f"{self.source} has no panel {quoted(name)}{nearest(name, self.panels)}: it has {there}")
         return Hookup(self.source, self.host, {name: self.panels[name]})
 
 
@@ -64,8 +65,10 @@ def parse(text: str, source: str) -> Hookup:
         for name in modules:
             if not name.isprintable() or not 0 < len(name) <= LONGEST_NAME:
                 raise HookupError(
-                    printable(f"{source}: a panel's name is 1 to {LONGEST_NAME} printable characters, not {name!r}")
+                    f"{source}: a panel's name is 1 to {LONGEST_NAME} printable characters, not {quoted(name)}"
                 )
+        if len(modules) > MOST_PANELS:
+            raise HookupError(f"{source}: [panels] has {len(modules)} tables, and at most {MOST_PANELS} are read")
         if not modules:
             raise HookupError(f"{source}: [panels] is empty: give each panel its table, as [panels.left]")
     else:

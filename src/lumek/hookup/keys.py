@@ -22,6 +22,12 @@ ASSUMED_PULLUP_OHMS = 4700.0
 ASSUMED_FORWARD_V, ASSUMED_LAMP_MA = 3.1, 20.0
 """A white backlight of a small module."""
 
+ASSUMED_LINE_MA = 16.0
+"""Of an output of a host: boards allow 8 to 40."""
+
+ASSUMED_GLASS_V = 4.5
+"""Across the glass (VDD - VO) of a module made for 5 V."""
+
 ABOVE_SUPPLY_V = 0.3
 """By so much more than its own supply a pin that is not tolerant bears, on most parts (absolute maximum ratings)."""
 

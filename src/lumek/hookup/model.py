@@ -9,7 +9,9 @@ from lumek.hookup.electric import next_e12, series_ohms
 from lumek.hookup.keys import (
     ABOVE_SUPPLY_V,
     ASSUMED_FORWARD_V,
+    ASSUMED_GLASS_V,
     ASSUMED_LAMP_MA,
+    ASSUMED_LINE_MA,
     ASSUMED_PANEL_MA,
     CHIP,
     GPIO_CHIP,
@@ -95,6 +97,9 @@ class Contrast(Table):
     """[contrast]: what feeds the contrast pin."""
 
     potentiometer_ohms: Ohms = Field(10_000.0, description=f"{OHMS}")
+    glass_volts: Volts = Field(
+        ASSUMED_GLASS_V, description=f"{VOLTS}, that the glass needs from VDD to VO, from the module's sheet"
+    )
     pwm: Two | None = Field(None, description="[chip, channel]")
     pwm_hz: Annotated[int, Field(ge=1, le=1_000_000)] = Field(1000, description="hertz, 1 to 1000000")
 
@@ -181,6 +186,11 @@ class Module(Table):
         return self.backlight.milliamps * self.backlight.lamps if self.backlight.fitted else 0.0
 
     @property
+    def contrast_ma(self) -> float:
+        """What the potentiometer for the contrast takes."""
+        return 0.0 if self.contrast.pwm else self.volts / self.contrast.potentiometer_ohms * 1000
+
+    @property
     def numbered(self) -> dict[str, int]:
         """Name -> pin; without those that nobody can know."""
         usual = MODULE_PINS if self.controllers == 1 else {}
@@ -195,6 +205,7 @@ class Host(Table):
     tolerates_volts: Volts | None = Field(
         None, description=f"{VOLTS}, the most that a pin bears; {ABOVE_SUPPLY_V} V above logic_volts when not said"
     )
+    line_ma: Milliamps = Field(ASSUMED_LINE_MA, description=f"{MILLIAMPS}, what one of its outputs gives at most")
     supply_ma: Milliamps | None = Field(None, description=f"{MILLIAMPS}, what panels and backlights may take in all")
     pullup_ohms: Ohms | Literal[False] | None = Field(
         None, description=f"{OHMS}, from SDA and SCL to logic_volts, or false for none; 1800 on bus 1 of the header"

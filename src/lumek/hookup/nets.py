@@ -2,11 +2,15 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from lumek.hookup.electric import BOARD_PF, SHIFTER_OHMS, Pullup
-from lumek.hookup.file import Hookup
+from lumek.hookup.electric import BOARD_PF, SHIFTER_OHMS, Pullup, high_level
+from lumek.hookup.file import ONLY, Hookup
+from lumek.hookup.model import Host, Module
+from lumek.hookup.parts import CONTROLLER, PARTS
 from lumek.hookup.wiring import Backpack, Direct, Register
+
+HOST = "the host"
 
 
 @dataclass(frozen=True)
@@ -14,6 +18,7 @@ class Side:
     """The part of an I2C bus on one side of a level shifter, or all of it.
 
     panels: those on it. pullups: of SDA, and the same of SCL. pf: its capacitance; capacitance: what that is made of.
+    has_host: whether the host is on it.
     """
 
     name: str
@@ -21,6 +26,101 @@ class Side:
     pullups: tuple[Pullup, ...]
     pf: float
     capacitance: str
+    has_host: bool
+
+
+@dataclass(frozen=True)
+class End:
+    """A part at the end of a net: its name, the panel it belongs to, and the most volts that it bears there."""
+
+    part: str
+    panel: str
+    bears: float
+
+
+@dataclass
+class Net:
+    """What is joined by wires: the levels that are driven onto it, by whom, and the parts that must bear them."""
+
+    name: str
+    driven: dict[str, float] = field(default_factory=dict)
+    ends: set[End] = field(default_factory=set)
+
+    @property
+    def high(self) -> tuple[float, str]:
+        """The highest level, and who drives it; nothing where nobody does."""
+        return max(((volts, who) for who, volts in self.driven.items()), default=(0.0, ""))
+
+
+def signal_nets(hookup: Hookup) -> list[Net]:
+    """The nets of GPIO lines and of the outputs of registers."""
+    nets: dict[tuple[str, int | str], Net] = {}
+
+    def net(port: str, line: int | str) -> Net:
+        return nets.setdefault((port, line), Net(f"line {line} of {port}"))
+
+    for name, module in hookup.panels.items():
+        wiring = module.hookup
+        if isinstance(wiring, Direct):
+            reads = "rw" in wiring.roles
+            for role, line in wiring.roles.items():
+                if role != "backlight":
+                    number = number_of(hookup, line)
+                    near, far = net(wiring.chip, number), net(f"{wiring.chip}, behind the level shifter", number)
+                    _signal(hookup, name, near, far if wiring.level_shifter else near, reads and role[0] == "d")
+        elif isinstance(wiring, Register):
+            part, supply = PARTS[wiring.part], register_volts(hookup, wiring)
+            leads = Net(wiring.leads)
+            if wiring.level_shifter:
+                leads.driven["the level shifter"] = supply
+            elif hookup.host:
+                leads.driven[HOST] = hookup.host.logic_volts
+            leads.ends.add(End(f"the {part.name}", name, part.bears(supply)))
+            nets[f"{wiring.leads}, for {name}", ""] = leads
+            for line in wiring.roles.values():
+                outputs = net(f"the {part.name} on {wiring.leads}", line)
+                outputs.driven[f"the {part.name}"] = supply
+                outputs.ends.add(_controller(name, module))
+    return [net for net in nets.values() if net.ends]
+
+
+def _signal(hookup: Hookup, name: str, near: Net, far: Net, answers: bool) -> None:
+    """Join host and panel by a line, on two nets where a level shifter stands between; `answers`: both drive it."""
+    module, host = hookup.panels[name], hookup.host
+    if far is not near:
+        far.driven["the level shifter"] = module.volts
+    if host:
+        near.driven[HOST] = host.logic_volts
+        if answers:
+            near.ends.add(_host(host))
+    if answers:
+        far.driven["the panel" if name == ONLY else f"panel {name!r}"] = module.volts
+    far.ends.add(_controller(name, module))
+
+
+def _host(host: Host) -> End:
+    return End(HOST, "", host.bears_volts)
+
+
+def _controller(name: str, module: Module) -> End:
+    return End(f"the {CONTROLLER.name}", name, CONTROLLER.bears(module.volts))
+
+
+def bus_net(hookup: Hookup, bus: int, side: Side) -> Net:
+    """SDA, and the same of SCL, on one side of an I2C bus."""
+    net = Net(f"bus {bus}{f', {side.name}' if side.name else ''}", {"pull-ups": high_level(side.pullups)})
+    for name in side.panels:
+        wiring, volts = on_bus(hookup)[bus][name], hookup.panels[name].volts
+        net.ends.add(End(f"the {PARTS[wiring.part].name}", name, PARTS[wiring.part].bears(volts)))
+    if hookup.host and side.has_host:
+        net.ends.add(_host(hookup.host))
+    return net
+
+
+def register_volts(hookup: Hookup, wiring: Register) -> float:
+    """The supply of a register: that of the first panel on it."""
+    return next(module.volts for module in hookup.panels.values()
+                if isinstance(module.hookup, Register) and module.hookup.leads == wiring.leads)  # fmt: skip
 
 
 def uses(hookup: Hookup, name: str) -> Iterator[tuple[str, str, int | str]]:
@@ -85,15 +185,17 @@ def bus_sides(hookup: Hookup, bus: int) -> list[Side]:
         of_host.append(Pullup(logic, SHIFTER_OHMS, "level shifter"))
         return [
             _side(hookup, "host's side", near, of_host, 2 + others),
-            _side(hookup, "panels' side", far, [Pullup(volts, SHIFTER_OHMS, "level shifter")], 1),
+            _side(hookup, "panels' side", far, [Pullup(volts, SHIFTER_OHMS, "level shifter")], 1, False),
         ]
     return [_side(hookup, "", near, of_host, 1 + others)]
 
 
-def _side(hookup: Hookup, name: str, panels: dict[str, Backpack], pullups: list[Pullup], others: int) -> Side:
+def _side(
+    hookup: Hookup, name: str, panels: dict[str, Backpack], pullups: list[Pullup], others: int, has_host: bool = True
+) -> Side:
     boards = len(panels) + others
     cable = sum(panel.metres * panel.pf_per_metre for panel in panels.values())
     own = [Pullup(hookup.panels[one].volts, panel.pullup_ohms, one)
            for one, panel in panels.items() if panel.pullup_ohms]  # fmt: skip
     return Side(name, tuple(panels), (*pullups, *own), boards * BOARD_PF + cable,
-                f"{boards} boards of {BOARD_PF:.0f} and {cable:.0f} of cable")  # fmt: skip
+                f"{boards} boards of {BOARD_PF:.0f} and {cable:.0f} of cable", has_host)  # fmt: skip

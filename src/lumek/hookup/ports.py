@@ -8,6 +8,7 @@ from lumek.core.instructions import NOMINAL_HZ
 from lumek.hookup.file import Hookup
 from lumek.hookup.model import Backlight, Contrast, Module
 from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.notice import notice
 from lumek.ports.three_lines import SerialLines
 
 
@@ -75,7 +76,13 @@ class HostPorts(Ports):
         from lumek.ports.linux import LinuxBus
 
         hz = wiring.bus_hz if "bus_hz" in wiring.model_fields_set else None
-        return self.once(("bus", wiring.bus), lambda: LinuxBus(wiring.bus, hz))
+        bus = self.once(("bus", wiring.bus), lambda: LinuxBus(wiring.bus, hz))
+        if not getattr(bus, "hz_known", True):
+            notice(
+                f"the clock of I2C bus {wiring.bus} is unknown: Lumek assumes {bus.hz} Hz, which is safe but slow; set "
+                "bus_hz in [hookup] to the real clock"
+            )
+        return bus
 
     def lines(self, chip: str) -> Any:
         """LinuxLines."""

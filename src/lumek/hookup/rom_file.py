@@ -19,34 +19,38 @@ from typing import Any
 from lumek.core.rom import FIRST, Rom
 from lumek.core.text import cells_of
 from lumek.errors import CharacterError, SettingError
+from lumek.files import read_text
+from lumek.harmless import quoted
+from lumek.hookup.tables import refuse_deep_keys
 from lumek.roms import NAMES, rom_named
 
 KEYS = "name", "like", "codes"
 LAST = 0xFF
 MOST_BYTES = 100_000
+LONGEST_NAME = 64
 
 
 def read_rom(file: str | PathLike[str]) -> Rom:
     """The ROM that a file describes. Raises SettingError, one line that tells the mistake."""
     path = Path(file)
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise SettingError(f"{path} has more than {MOST_BYTES} bytes: it is no ROM file")
-        tables = tomllib.loads(path.read_text(encoding="utf-8"))
+        text = read_text(path, MOST_BYTES)
+        refuse_deep_keys(text)
+        tables = tomllib.loads(text)
     except OSError as problem:
         raise SettingError(f"the ROM file {path} cannot be read: {problem.strerror or problem}") from None
     except (ValueError, RecursionError) as problem:
         raise SettingError(f"the ROM file {path} is not TOML: {problem}") from None
     for key in tables:
         if key not in KEYS:
-            raise SettingError(f"the ROM file {path} has no use for {key!r}: it says {', '.join(KEYS)}")
+            raise SettingError(f"the ROM file {path} has no use for {quoted(key)}: it says {', '.join(KEYS)}")
     name, like, codes = tables.get("name", path.stem), tables.get("like"), tables.get("codes")
-    if not isinstance(name, str) or not name.isprintable() or not name:
-        raise SettingError(f"the ROM file {path}: name is text, not {name!r}")
+    if not isinstance(name, str) or not name.isprintable() or not 0 < len(name) <= LONGEST_NAME:
+        raise SettingError(f"the ROM file {path}: name is 1 to {LONGEST_NAME} printable characters, not {quoted(name)}")
     if not isinstance(codes, dict) or not codes:
         raise SettingError(f"the ROM file {path} needs the table [codes], with at least one code = 'characters'")
     if like is not None and like not in NAMES:
-        raise SettingError(f"the ROM file {path}: like is one of {', '.join(NAMES)}, not {like!r}")
+        raise SettingError(f"the ROM file {path}: like is one of {', '.join(NAMES)}, not {quoted(like)}")
     said: dict[int, list[str]] = {}
     for key, value in codes.items():
         for code, character in _run(key, value, path):
@@ -62,10 +66,12 @@ def _run(key: str, value: Any, path: Path) -> Iterator[tuple[int, str]]:
         first = int(key, 0)
         characters = cells_of(value) if isinstance(value, str) else [_one(text) for text in value]
     except (ValueError, TypeError, CharacterError) as problem:
-        raise SettingError(f"the ROM file {path}: {key} = {value!r} is no code with characters: {problem}") from None
+        raise SettingError(
+            f"the ROM file {path}: {quoted(key)} = {quoted(value)} is no code with characters: {problem}"
+        ) from None
     if not FIRST <= first <= first + len(characters) - 1 <= LAST:
         raise SettingError(
-            f"the ROM file {path}: {key} with {len(characters)} characters is not within the codes "
+            f"the ROM file {path}: {quoted(key)} with {len(characters)} characters is not within the codes "
             f"{FIRST:#04x} to {LAST:#04x}"
         )
     yield from enumerate(characters, first)
@@ -73,7 +79,7 @@ def _run(key: str, value: Any, path: Path) -> Iterator[tuple[int, str]]:
 
 def _one(text: Any) -> str:
     """An entry of a list: what one code draws."""
-    if not isinstance(text, str) or not text:
-        raise TypeError(f"{text!r} is no character")
-    cells_of(text)
-    return text
+    cells = cells_of(text) if isinstance(text, str) else []
+    if len(cells) != 1:
+        raise TypeError(f"{quoted(text)} is not one character")
+    return cells[0]

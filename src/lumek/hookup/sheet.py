@@ -165,7 +165,15 @@ def _backpack(hookup: Hookup, name: str, wiring: Backpack) -> Iterator[Wire]:
         yield Wire(name, "backpack", None, signal, to, COLOURS[signal], note, shifted)
     fed = list(_fed(hookup, module)) if "backlight" not in wiring.roles else []
     for colour, control, _ in fed:
-        yield Wire(name, "backpack", None, f"LED{colour}", control, "grey", "in place of the backlight jumper")
+        yield Wire(
+            name,
+            "backpack",
+            None,
+            f"LED{colour}",
+            control,
+            "grey",
+            "at the lamp's pin of the backlight jumper, which comes off; its other pin is at the supply",
+        )
     jumper = "; the backlight jumper stays on" if module.backlight.fitted and not fed else ""
     yield Wire(name, "backpack", None, "VCC", supply(hookup, module.volts), "red", f"{LAST}{jumper}")
 

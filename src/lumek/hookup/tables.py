@@ -10,10 +10,25 @@ from typing import Any, ClassVar, TypeVar, get_args
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from lumek.errors import LumekError
+from lumek.files import read_text
+from lumek.harmless import harmless, quoted
 
 Key = tuple[int | str, ...]
 
-MOST_BYTES = 1_000_000
+LONGEST_WORD, MOST_NAMED = 100, 20
+"""Characters of a word for which a near one is looked for, and names that are told where one is missing."""
+
+MOST_BYTES = 256_000
+"""Of a TOML file of ours."""
+
+MOST_DOTS = 100
+"""In a key, which is as many tables within each other; reading one takes a time that grows with their square."""
+
+MOST_TABLES = 1000
+"""Of one kind in a file: panels, faces, sources, probes."""
+
+SECRETS = ("password", "headers", "url")
+"""Keys whose values are not told in an error."""
 
 
 class Table(BaseModel):
@@ -38,6 +53,7 @@ class Tables:
         self.source = source
         self.error = error
         try:
+            refuse_deep_keys(text)
             self.raw = tomllib.loads(text)
         except RecursionError:
             raise error(f"{source} is nested too deeply for a {kind}") from None
@@ -50,11 +66,14 @@ class Tables:
         for name, table in self.raw.items():
             if name not in known:
                 near = nearest(name, known)
-                raise self.error(printable(f"{self.source} has no table [{name}]{near}: tables are {', '.join(known)}"))
+                shown = harmless(name, LONGEST_WORD)
+                raise self.error(f"{self.source} has no table [{shown}]{near}: tables are {', '.join(known)}")
             if not isinstance(table, dict):
                 raise self.error(
                     f"{self.source}: {name} = {written(name, table)} is not possible: it is a table, [{name}]"
                 )
+            if len(table) > MOST_TABLES:
+                raise self.error(f"{self.source}: [{name}] has {len(table)} entries, of at most {MOST_TABLES}")
 
     def checked(self, model: type[Model], raw: Any, table: str, inner: str) -> Model:
         """The model of a table; `table` is its name in the file and `inner` begins those of the tables in it."""
@@ -67,22 +86,30 @@ class Tables:
         texts = list(dict.fromkeys(_told(model, raw, error, table, inner) for error in errors))
         keys = {text.split(" is not possible")[0] for text in texts}
         more = f" (and {len(keys) - 1} more after that)" if len(keys) > 1 else ""
-        raise self.error(printable(f"{self.source}: {texts[0]}{more}"))
+        raise self.error(f"{self.source}: {texts[0]}{more}")
 
 
 def text_of(path: Path, kind: str, command: str, error: type[LumekError]) -> str:
     """The text of a file, or an error that says why there is none; `command` writes one."""
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise error(f"{path} has more than {MOST_BYTES} bytes: it is no {kind}")
-        return path.read_text(encoding="utf-8")
+        return read_text(path, MOST_BYTES)
     except FileNotFoundError:
-        others = ", ".join(sorted(one.name for one in path.parent.glob("*.toml"))) or "none"
+        others = ", ".join(sorted(one.name for one in path.parent.glob("*.toml"))[:MOST_NAMED]) or "none"
         raise error(f"there is no {kind} {path}; TOML files there: {others} ({command})") from None
     except UnicodeDecodeError:
         raise error(f"{path} is not text in UTF-8, as a TOML file is") from None
     except OSError as problem:
-        raise error(f"{path} cannot be read: {problem.strerror or problem}") from None
+        raise error(f"the {kind} {path} cannot be read: {problem.strerror or problem}") from None
+
+
+def refuse_deep_keys(text: str) -> None:
+    """Raise ValueError for a key of very many parts, before it is read: "a.a.a.a..."."""
+    for line in text.split("\n"):
+        if line.count(".") > MOST_DOTS:
+            for part in re.split(r"[^\w.\-\"' \t]", line):
+                words = [word for word in part.split(".") if word.strip()]
+                if len(words) > MOST_DOTS:
+                    raise ValueError(f"a key, or text like one, has more than {MOST_DOTS} parts")
 
 
 def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> str:
@@ -98,6 +125,8 @@ def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> s
     name = ".".join(str(part) for part in key)
     if kind == "value_error":
         return f"[{table}] {f'{name}: ' if name else ''}{error['ctx']['error']}"
+    if any(part in SECRETS for part in key):
+        return f"[{table}] {name} is not possible: {possible}"
     if kind == "missing" or kind == "union_tag_not_found":
         return f"[{table}] needs the key {name!r}: {possible}" if name else f"the table [{table}] is missing"
     if kind == "extra_forbidden":
@@ -138,18 +167,13 @@ def _tables(annotation: Any, raw: Any) -> Iterator[type[Table]]:
         yield from _tables(one, raw)
 
 
-def printable(text: str) -> str:
-    """A text on one line, whatever the names in it are made of."""
-    return "".join([letter if letter.isprintable() else repr(letter)[1:-1] for letter in text])
-
-
 def _fields(owner: type[Table]) -> dict[str, str]:
     return {name: field.description or "" for name, field in owner.model_fields.items()}
 
 
 def nearest(word: str, words: Iterable[str]) -> str:
     """(did you mean ...?), if one of the words is near."""
-    near = get_close_matches(word.lower(), list(words), n=1)
+    near = get_close_matches(word[:LONGEST_WORD].lower(), [word for word in words if len(word) <= LONGEST_WORD], n=1)
     return f" (did you mean {near[0]!r}?)" if near else ""
 
 
@@ -159,5 +183,4 @@ def written(name: str, value: object) -> str:
         return str(value).lower()
     if isinstance(value, int) and "address" in name and abs(value) < 1 << 32:
         return f"{value:#04x}"
-    text = repr(value) if isinstance(value, (str, list, dict)) else str(value)
-    return text if len(text) <= 60 else f"{text[:57]}..."
+    return quoted(value)
