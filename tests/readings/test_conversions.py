@@ -191,3 +191,37 @@ def test_battery_and_units() -> None:
         assert c.in_unit(value, to, unit) == pytest.approx(expected, rel=1e-6)
     warm = c.in_unit(Reading(34.6, "brood", "°C", 5.0, flaw="over"), "°F")
     assert (round(warm, 2), warm.unit, warm.name, warm.flaw, warm.time) == (94.28, "°F", "brood", "over", 5.0)
+
+
+def test_ends_of_ranges_leave_room_for_rounding() -> None:
+    for celsius in np.linspace(-45, 60, 400):
+        assert c.relative_humidity(celsius, c.dew_point(celsius, 100.0)) == pytest.approx(100)
+    # IEC 60751:2008, table 1: a Pt100 has 18.52 ohm at -200 degrees, and 390.48 at 850.
+    assert [c.platinum(ohms) for ohms in (18.52, 390.48)] == pytest.approx([-200, 850], abs=0.02)
+    assert np.isnan([c.platinum(18.51), c.platinum(390.49)]).all()
+
+
+def test_moist_air_is_faster_by_what_the_docstring_says() -> None:
+    # O. Cramer, J. Acoust. Soc. Am. 93 (1993), table III: what a mole fraction of water vapour adds, at 30 degrees.
+    t = 30.0
+    fraction = c.saturation_pressure(t) / 1013.25
+    adds = (51.471935 + 0.1495874 * t - 0.000782 * t * t) * fraction
+    assert adds / c.sound_speed(t) == pytest.approx(0.0066, abs=0.0002)
+    assert "0.66 %" in str(c.sound_speed.__doc__)
+
+
+REFUSED = [("Hz", "deg/s"), ("rad/s", "Hz"), ("kHz", "rad/s"), ("rps", "deg/s"), ("turn/s", "Hz"), ("m", "9*m"),
+           ("m", "((((9**99)**99)**99)**99)*m")]  # fmt: skip
+
+
+@pytest.mark.parametrize(("unit", "to"), REFUSED)
+def test_units_that_cannot_become_each_other_are_refused_at_once(unit: str, to: str) -> None:
+    with pytest.raises(SettingError):
+        c.in_unit(1.0, to, unit)
+
+
+def test_units_as_people_write_them() -> None:
+    assert c.in_unit(20.0, "degF", "\u2103") == pytest.approx(68)
+    assert c.in_unit(500.0, "ppm", "ppb") == pytest.approx(0.5)
+    assert c.in_unit(7.0, "mL/km", "L/100km") == pytest.approx(70)
+    assert c.in_unit(60.0, "rps", "rpm") == pytest.approx(1)

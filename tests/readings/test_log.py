@@ -1,6 +1,7 @@
 """The log of readings: whole lines whatever happens, read back by the csv and json modules and by `load`."""
 
 import csv
+import errno
 import json
 import os
 import random
@@ -106,8 +107,9 @@ def test_a_log_is_continued_and_half_a_line_of_a_lost_supply_is_cut_off(
     tmp_path: Path, caplog: pytest.LogCaptureFixture
 ) -> None:
     path = tmp_path / "hive.csv"
-    for half in ("", "tim", HEAD, HEAD + "2026-07-01T00:00:00.000Z,weight,41.4,kg,\n2026-07"):
+    for half in ("", "time,na", HEAD, HEAD + "2026-07-01T00:00:00.000Z,weight,41.4,kg,\n2026-07"):
         path.write_text(half)
+        assert len(load(path)) == (1 if "weight" in half else 0)
         with Log(path) as log:
             log.append(Reading(42.0, "weight", "kg", DAY))
         assert load(path)["value"].tolist()[-1] == 42
@@ -167,7 +169,8 @@ def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> 
     log.close()
     with pytest.raises(ClosedError, match="is closed"):
         log.append(Reading(1.0))
-    (tmp_path / "other.csv").write_text("a,b\n1,2\n")
+    for name, text in (("other.csv", "a,b\n1,2\n"), ("half.csv", "precious"), ("half.jsonl", "precious")):
+        (tmp_path / name).write_text(text)
     for call, error, message in (
         (lambda: Log(tmp_path / "hive.txt"), SettingError, "a log's name ends in .csv or .jsonl, not 'hive.txt'"),
         (lambda: Log(path, rotate_bytes=10), SettingError, "rotate_bytes must be 1000 or more, not 10"),
@@ -176,6 +179,8 @@ def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> 
         (lambda: Log(tmp_path / "other.csv"), SettingError, "is not a log: its first line is not 'time,name,"),
         (lambda: load(tmp_path / "none.csv"), PortError, "cannot be read: No such file"),
         (lambda: load(tmp_path / "other.csv"), SettingError, "is not a log of readings: it has a, b instead of time,"),
+        (lambda: load(tmp_path / "half.csv"), SettingError, "is not a log of readings: it has no columns instead of"),
+        (lambda: load(tmp_path / "half.jsonl"), SettingError, "its first line has no time, name, value"),
         (lambda: load(tmp_path / "hive.xml"), SettingError, "ends in .csv or .jsonl"),
         (lambda: plot(load(path).drop(columns="unit")), SettingError, "this is no frame of readings: it has no unit"),
         (lambda: log.append(3.0), SettingError, "3.0 is no reading"),
@@ -243,3 +248,78 @@ def test_the_chart_marks_flaws_leaves_gaps_and_has_an_axis_for_each_unit(tmp_pat
     with pytest.raises(PortError, match="cannot be written"):
         plot(tmp_path / "hive.csv", tmp_path / "no" / "hive.png")
     assert matplotlib.get_backend()  # nothing was drawn on a screen
+
+
+WEIGHT = Reading(41.4, "weight", "kg", 0.0)
+FOREIGN = [
+    ("s.jsonl", '{"precious": 1}'), ("s.jsonl", '{"precious": 1}\n'), ("s.jsonl", "dear diary"), ("s.jsonl", "[1]\n"),
+    ("s.csv", "tim"), ("s.csv", "name,time\n"), ("s.csv", "\x00" * 50), ("s.jsonl", "{" * 5000),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "content"), FOREIGN)
+def test_a_file_that_is_not_a_log_is_refused_and_stays_as_it_is(tmp_path: Path, name: str, content: str) -> None:
+    path = tmp_path / name
+    path.write_text(content)
+    with pytest.raises(SettingError, match="is not a log"):
+        Log(path)
+    assert path.read_text() == content
+    with Log(tmp_path / f"own{path.suffix}") as log:
+        log(WEIGHT)
+    own = log.path.read_text()
+    log.path.write_text(own + "notes of mine")
+    if path.suffix == ".jsonl":
+        with pytest.raises(SettingError, match="its last line is not one of a log"):
+            Log(log.path)
+
+
+def test_what_is_not_an_ordinary_file_is_refused_at_once(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe.csv")
+    with pytest.raises(SettingError, match="is not an ordinary file"):
+        Log(tmp_path / "pipe.csv")
+    with pytest.raises(PortError, match="is not an ordinary file"):
+        load(tmp_path / "pipe.csv")
+
+
+@pytest.mark.parametrize("name", ["hive.csv", "hive.jsonl"])
+def test_a_log_that_is_renamed_or_emptied_is_begun_anew(tmp_path: Path, name: str) -> None:
+    path = tmp_path / name
+    with Log(path) as log:
+        log(WEIGHT)
+        path.rename(tmp_path / f"old-{name}")  # logrotate
+        log(WEIGHT)
+        os.truncate(path, 0)  # logrotate with copytruncate
+        log(WEIGHT)
+        log(WEIGHT)
+        path.unlink()
+        log(WEIGHT)
+    with Log(path) as log:
+        log(WEIGHT)
+    assert (len(load(path)), len(load(tmp_path / f"old-{name}"))) == (2, 1)
+
+
+def test_no_text_is_a_formula_in_a_spreadsheet_and_it_comes_back_as_it_was(tmp_path: Path) -> None:
+    texts = ["@SUM(1)", "+1+cmd|'/c calc'!A0", "=1+1", "-a", "'=quoted", "'plain", "41 kg", "'"]
+    with Log(tmp_path / "s.csv") as log:
+        for text in texts:
+            log(Reading(None, text, text, 0.0, text=text))
+    with (tmp_path / "s.csv").open(newline="") as file:
+        rows = list(csv.reader(file))[1:]
+    assert not any(cell[:1] in {*"=+-@"} for row in rows for cell in row)
+    frame = load(tmp_path / "s.csv")
+    assert [list(frame[column]) for column in ("name", "text", "unit")] == [texts] * 3
+
+
+def test_a_close_that_fails_is_told_and_the_log_is_closed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    log = Log(tmp_path / "s.csv")
+    real = os.close
+
+    def fails(file: int) -> None:
+        real(file)
+        raise OSError(errno.EIO, "Input/output error")
+
+    with monkeypatch.context() as patch:
+        patch.setattr(os, "close", fails)
+        with pytest.raises(PortError, match="cannot be closed: Input/output error"):
+            log.close()
+    log.close()

@@ -1,7 +1,9 @@
 """Filters: each against somebody else's, and one value at a time against the array."""
 
 import copy
+import math
 import pickle
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -190,15 +192,15 @@ def test_a_large_array_is_filtered_in_parts() -> None:
 
 MISTAKES = [
     (lambda: MovingMean(), "MovingMean needs samples=N or seconds=S, and only one"),
-    (lambda: MovingMean(3, 2), "only one"), (lambda: MovingMedian(0), "1 sample or more, not 0"),
-    (lambda: MovingMedian(seconds=0), "seconds must be above 0, not 0"),
+    (lambda: MovingMean(3, 2), "only one"), (lambda: MovingMedian(0), "1 to 1000000 samples, not 0"),
+    (lambda: MovingMedian(seconds=0), "seconds must be 0.001 to 100000000"),
     (lambda: Hampel(5, sigmas=-1), "sigmas must be 0 or more, not -1"),
     (lambda: RateOfChange(1), "two samples"),
-    (lambda: Exponential("x"), "above 0, not 'x'"),
+    (lambda: Exponential("x"), "0.001 to 100000000 .seconds., not 'x'"),
     (lambda: RateOfChange(per_s=0), "per_s must be above 0"),
-    (lambda: Exponential(0), "time_constant_s must be above 0"), (lambda: RateLimit(float("nan")), "above 0, not nan"),
+    (lambda: Exponential(0), "time_constant_s must be 0.001 to"), (lambda: RateLimit(float("nan")), "above 0, not nan"),
     (lambda: DeadBand(-1), "band must be 0 or more"), (lambda: Hysteresis(2, 2), "two different numbers"),
-    (lambda: Resample(0), "every_s must be above 0"),
+    (lambda: Resample(0), "every_s must be 0.001 to"),
     (lambda: Resample(1, "mode"), "how cannot be 'mode': it is mean, "),
     (lambda: Exponential(3)(5.0), r"Exponential\(time_constant_s=3\) needs the time of each value"),
     (lambda: Exponential(3).over([1, 2]), "needs times"), (lambda: DeadBand(1).over([1, 2], [1]), "rows of one length"),
@@ -230,3 +232,19 @@ def test_a_filter_can_be_stored_and_goes_on() -> None:
         smooth(second % 3, float(second))
     assert pickle.loads(pickle.dumps(smooth))(7.0, 11.0) == smooth(7.0, 11.0)
     assert resampled([], [], 1)[0].size == MovingMean(3).over([]).size == 0
+
+
+@pytest.mark.parametrize("make", [lambda: Exponential(5), lambda: MovingMean(seconds=5), lambda: RateLimit(1)])
+def test_infinities_and_extreme_times_spoil_nothing(make: Callable[[], Filter]) -> None:
+    values, times = [1.0, math.inf, 2.0, -math.inf, 3.0], [0.0, 1.0, 2.0, 3.0, 4.0]
+    one = make()
+    stepped = [one(value, time) for value, time in zip(values, times, strict=True)]
+    assert make().over(values, times) == pytest.approx(stepped, nan_ok=True)
+    assert math.isfinite(stepped[-1])
+    one = make()
+    assert [one(1.0, time) for time in (-1e300, 0.0, 1e300)] == [1, 1, 1]
+
+
+def test_a_zero_is_a_number() -> None:
+    with pytest.raises(SettingError, match="zero must be a number"):
+        Tare({})

@@ -2,11 +2,12 @@
 
 import os
 from itertools import cycle
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 from zoneinfo import ZoneInfo
 
 from lumek.errors import PortError, SettingError
+from lumek.files import replacing
+from lumek.harmless import LONGEST_LINE, harmless, quoted
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import COLUMNS, load
 
@@ -23,6 +24,8 @@ MARKS = {"missing": "|", "invalid": "x", "under": "v", "over": "^", "stale": "o"
 GAP = 4.0
 """A pause longer than this many usual intervals is a gap, and no line goes across it."""
 
+
+LONGEST_LABEL = 40
 
 DENSE = 300
 """Readings of one name from which on its line is faint, if another name of its unit stands in front of it."""
@@ -60,13 +63,15 @@ def plot(
     wanted = there if names is None else names
     for name in wanted:
         if name not in there:
-            raise SettingError(f"there are no readings of {name!r}: there are {', '.join(map(str, there)) or 'none'}")
+            raise SettingError(
+                f"there are no readings of {quoted(name)}: there are {', '.join(map(str, there)) or 'none'}"
+            )
     if not wanted:
         raise SettingError("there are no readings with numbers to draw")
     try:
         ZoneInfo(zone)
     except (KeyError, ValueError, OSError) as problem:
-        raise SettingError(f"{zone!r} is no time zone: {problem}") from None
+        raise SettingError(f"{quoted(zone)} is no time zone: {problem}") from None
     units = {name: frame.loc[frame["name"] == name, "unit"].iloc[0] for name in wanted}
     kinds = list(dict.fromkeys(units.values()))
     figure = Figure(figsize=(12.8, 8), dpi=100, layout="constrained", facecolor="white")
@@ -81,9 +86,8 @@ def plot(
         flaws |= _draw(axes[units[name]], frame[frame["name"] == name], name, inks[name], gap_s, front)
     for unit, axis in axes.items():
         of = [name for name in wanted if units[name] == unit]
-        axis.set_ylabel(
-            ", ".join(of) + (f" / {unit}" if unit else ""), color=inks[of[0]] if len(of) == 1 else "#333333"
-        )
+        words = harmless(", ".join(of) + (f" / {unit}" if unit else ""), LONGEST_LINE)
+        axis.set_ylabel(words, color=inks[of[0]] if len(of) == 1 else "#333333", parse_math=False)
         axis.margins(x=0.01, y=0.08)
         axis.spines["top"].set_visible(False)
     for axis in below:
@@ -97,7 +101,8 @@ def plot(
     _explain(figure, inks, flaws, title)
     if path is not None:
         try:
-            figure.savefig(Path(path))
+            with replacing(path) as beside:
+                figure.savefig(beside)
         except (OSError, ValueError) as problem:
             raise PortError(f"{path} cannot be written: {problem}") from None
     return figure
@@ -141,7 +146,7 @@ def _explain(figure: "Figure", inks: dict[str, str], flaws: set[str], title: str
     """The legend below, names and flaws, and the title above."""
     from matplotlib.lines import Line2D
 
-    shown = [Line2D([], [], color=ink, linewidth=2, label=name) for name, ink in inks.items()]
+    shown = [Line2D([], [], color=ink, linewidth=2, label=_label(name)) for name, ink in inks.items()]
     shown += [
         Line2D(
             [], [], color="#555555", marker=MARKS[flaw], linestyle="none", fillstyle="none", markersize=7, label=flaw
@@ -149,6 +154,13 @@ def _explain(figure: "Figure", inks: dict[str, str], flaws: set[str], title: str
         for flaw in MARKS
         if flaw in flaws
     ]
-    figure.legend(handles=shown, loc="outside lower center", ncols=9, frameon=False)
+    for words in figure.legend(handles=shown, loc="outside lower center", ncols=9, frameon=False).get_texts():
+        words.set_parse_math(False)
     if title:
-        figure.suptitle(title, fontsize=14)
+        figure.suptitle(harmless(title, LONGEST_LINE), fontsize=14, parse_math=False)
+
+
+def _label(name: str) -> str:
+    """A name in the legend, which would leave out one that begins with an underscore."""
+    name = harmless(name, LONGEST_LABEL)
+    return f" {name}" if name.startswith("_") else name

@@ -5,6 +5,7 @@ from time import time as unix_time
 from typing import Protocol
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 
 
 class Clock(Protocol):
@@ -47,7 +48,7 @@ class HandClock:
     def advance(self, seconds: float) -> None:
         """Let time pass. Raises SettingError for a time that is negative."""
         if not seconds >= 0:
-            raise SettingError(f"time passes by 0 s or more, not by {seconds!r}")
+            raise SettingError(f"time passes by 0 s or more, not by {quoted(seconds)}")
         self._elapsed += seconds
 
 

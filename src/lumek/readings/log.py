@@ -13,9 +13,12 @@ import os
 import threading
 from errno import ENOSPC
 from pathlib import Path
+from stat import S_ISREG
 from typing import TYPE_CHECKING, Any
 
 from lumek.errors import ClosedError, PortError, SettingError
+from lumek.files import read_bytes
+from lumek.harmless import quoted
 from lumek.notice import notice
 from lumek.readings.extras import wanted_by
 from lumek.readings.reading import Reading, timestamp, told
@@ -28,17 +31,32 @@ ENDINGS = (".csv", ".jsonl")
 HEAD = ",".join(COLUMNS) + "\n"
 LEAST_BYTES = 1000
 
+JSON_START = b'{"time": "'
+"""With which each line of a JSON Lines log begins."""
+
+LONGEST_LINE = 100_000
+"""Bytes of the first line of a log at most."""
+
+FORMULA = "=+-@"
+"""With one of these a spreadsheet takes a text for a formula (OWASP, "CSV injection")."""
+
+MOST_BYTES = 1_000_000_000
+"""Of a log that is read as a whole."""
+
 
 class Log:
     """A file to which readings are appended. `log.append(reading)`, or `log(reading)`, from any thread.
 
-    path: ends in .csv or .jsonl (JSON Lines). A file that is there already is continued; half a line at its end, left
-    by a loss of power, is cut off; a file that somebody deletes is begun anew. rotate_bytes: a file that would grow
+    path: ends in .csv or .jsonl (JSON Lines). A log that is there already is continued; half a line at its end, left by
+    a loss of power, is cut off. Any other file is refused, and stays as it is. A log that somebody deletes, renames or
+    empties (logrotate) is begun anew. rotate_bytes: a file that would grow
     beyond it is first put aside as NAME-0001.csv, NAME-0002.csv and so on; 1000 at least. keep: how many of those stay;
     the oldest go. sync: wait until each line is on the disk, not only with the system; safe against a loss of power,
     and slow.
 
-    Raises SettingError for other endings and numbers, PortError (an OSError) for a file that cannot be opened or
+    In CSV, text that a spreadsheet would take for a formula has an apostrophe before it, which `load` takes away.
+
+    Raises SettingError for other endings, numbers and files, PortError (an OSError) for a file that cannot be opened or
     written, or that another program is writing; ClosedError after `close`.
     """
 
@@ -52,11 +70,11 @@ class Log:
     ) -> None:
         self.path = Path(path)
         if self.path.suffix.lower() not in ENDINGS:
-            raise SettingError(f"a log's name ends in {' or '.join(ENDINGS)}, not {self.path.name!r}")
+            raise SettingError(f"a log's name ends in {' or '.join(ENDINGS)}, not {quoted(self.path.name)}")
         if rotate_bytes is not None and not rotate_bytes >= LEAST_BYTES:
-            raise SettingError(f"rotate_bytes must be {LEAST_BYTES} or more, not {rotate_bytes!r}")
+            raise SettingError(f"rotate_bytes must be {LEAST_BYTES} or more, not {quoted(rotate_bytes)}")
         if keep is not None and (rotate_bytes is None or keep < 1):
-            raise SettingError(f"keep must be 1 or more, and needs rotate_bytes; it is {keep!r}")
+            raise SettingError(f"keep must be 1 or more, and needs rotate_bytes; it is {quoted(keep)}")
         self.rotate_bytes = rotate_bytes
         self.keep = keep
         self.sync = sync
@@ -70,17 +88,16 @@ class Log:
     def append(self, reading: Reading) -> None:
         """Write a reading. It is with the system when this returns: a program that is killed loses nothing."""
         if not isinstance(reading, Reading):
-            raise SettingError(f"{reading!r} is no reading: a log takes Reading(value, name, unit)")
+            raise SettingError(f"{quoted(reading)} is no reading: a log takes Reading(value, name, unit)")
         line = (_csv_line if self._is_csv else _json_line)(reading).encode()
         with self._lock:
             if self._file is None:
                 raise ClosedError(f"the log {self.path} is closed")
             try:
-                if os.fstat(self._file).st_nlink == 0:  # somebody has deleted the file
-                    deleted = self._file
-                    self._open()
-                    os.close(deleted)
-                elif self.rotate_bytes is not None and len(self._head) < self._size > self.rotate_bytes - len(line):
+                state = self._state(self._file)
+                if state != "ours":
+                    self._begin_anew(self._file, state)
+                if self.rotate_bytes is not None and len(self._head) < self._size > self.rotate_bytes - len(line):
                     self._rotate(self._file)
                 self._write(self._file, line)
             except PortError:
@@ -88,14 +105,37 @@ class Log:
             except OSError as problem:
                 raise PortError(f"{self.path} cannot be written: {problem.strerror or problem}") from None
 
+    def _state(self, file: int) -> str:
+        """Whether the file is still "ours", was "moved" away (or deleted), or "emptied"."""
+        try:
+            there = os.stat(self.path)
+        except FileNotFoundError:
+            return "moved"
+        mine = os.fstat(file)
+        if (there.st_dev, there.st_ino) != (mine.st_dev, mine.st_ino):
+            return "moved"
+        return "emptied" if mine.st_size < self._size else "ours"
+
+    def _begin_anew(self, file: int, state: str) -> None:
+        if state == "moved":
+            self._open()
+            os.close(file)
+        else:
+            self._size = self._whole(file)
+            if self._size < len(self._head):
+                self._write(file, self._head)
+
     __call__ = append
 
     def close(self) -> None:
         """End the log. A second time does nothing."""
         with self._lock:
-            if self._file is not None:
-                os.close(self._file)
-                self._file = None
+            file, self._file = self._file, None
+            try:
+                if file is not None:
+                    os.close(file)
+            except OSError as problem:
+                raise PortError(f"{self.path} cannot be closed: {problem.strerror or problem}") from None
 
     def __enter__(self) -> "Log":
         return self
@@ -105,11 +145,14 @@ class Log:
 
     def _open(self) -> None:
         """Open the file, and make it whole."""
+        flags = os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC | os.O_NONBLOCK
         try:
-            file = os.open(self.path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o644)
+            file = os.open(self.path, flags, 0o644)
         except OSError as problem:
             raise PortError(f"{self.path} cannot be opened: {problem.strerror}") from None
         try:
+            if not S_ISREG(os.fstat(file).st_mode):
+                raise SettingError(f"{self.path} is not an ordinary file: give another name")
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
             self._size = self._whole(file)
             if self._size < len(self._head):
@@ -124,19 +167,27 @@ class Log:
         self._file = file
 
     def _whole(self, file: int) -> int:
-        """Cut off half a line at the end, and return the size. Raises SettingError for a CSV file of other columns."""
+        """Cut off half a line at the end, and return the size. Raises SettingError for a file that is not a log."""
         size = os.fstat(file).st_size
-        begins = os.pread(file, len(self._head), 0)
-        if begins != self._head[:size]:
-            raise SettingError(f"{self.path} is not a log: its first line is not {HEAD.strip()!r}; give another name")
+        begins = os.pread(file, len(self._head) or LONGEST_LINE, 0)
+        if size and not (self._is_head(begins) if self._is_csv else _is_line(begins)):
+            wanted = f"is not {HEAD.strip()!r}" if self._is_csv else "has no time, name, value, unit and flaw"
+            raise SettingError(f"{self.path} is not a log: its first line {wanted}; give another name")
         end = size
         while end and os.pread(file, 1, end - 1) != b"\n":
             start = max(0, end - 4096)
             end = start + os.pread(file, end - start, start).rfind(b"\n") + 1
+        tail = os.pread(file, len(JSON_START), end)
+        if not self._is_csv and end < size and tail != JSON_START[: len(tail)]:
+            raise SettingError(f"{self.path} is not a log: its last line is not one of a log; give another name")
         if end < size:
             notice(f"{self.path} ended in half a line of {size - end} bytes, which is cut off")
             os.ftruncate(file, end)
         return end
+
+    def _is_head(self, begins: bytes) -> bool:
+        """Whether a file begins as a CSV log, or as one whose first line a loss of power cut short."""
+        return begins == self._head or (begins == self._head[: len(begins)] and b"," in begins)
 
     def _write(self, file: int, line: bytes) -> None:
         written = os.write(file, line)
@@ -178,7 +229,7 @@ def load(path: str | os.PathLike[str], *more: str | os.PathLike[str]) -> "pd.Dat
     paths = [Path(path), *map(Path, more)]
     for path in paths:
         if path.suffix.lower() not in ENDINGS:
-            raise SettingError(f"a log's name ends in {' or '.join(ENDINGS)}, not {path.name!r}")
+            raise SettingError(f"a log's name ends in {' or '.join(ENDINGS)}, not {quoted(path.name)}")
         parts = [*_parts(path), *([path] if path.exists() else [])]
         frames += [_frame(part) for part in parts or [path]]
     frame = pd.concat(frames or [pd.DataFrame(columns=[*COLUMNS], dtype=object)], ignore_index=True)
@@ -197,26 +248,41 @@ def _frame(path: Path) -> "pd.DataFrame":
     import pandas as pd
 
     try:
-        content = path.read_text(encoding="utf-8", errors="replace")
+        content = read_bytes(path, MOST_BYTES).decode(errors="replace")
     except OSError as problem:
-        raise PortError(f"{path} cannot be read: {problem.strerror}") from None
+        raise PortError(f"{path} cannot be read: {problem.strerror or problem}") from None
     whole = content[: content.rfind("\n") + 1]
     try:
         if path.suffix.lower() == ".csv":
-            frame = pd.read_csv(io.StringIO(whole or HEAD), dtype=str, keep_default_na=False)
+            if not whole and HEAD.startswith(content):  # a program that was killed before it had written the head
+                whole = HEAD
+            _check_names(next(csv.reader([whole.partition("\n")[0][:LONGEST_LINE]]), [*COLUMNS]))
+            frame = pd.read_csv(io.StringIO(whole), dtype=str, keep_default_na=False)
+            for column in {"name", "value", "unit"} & {*frame.columns}:
+                frame[column] = frame[column].str.replace(rf"^'(?='*[{FORMULA}])", "", regex=True)
         else:
+            if not whole and not _is_line(content[:LONGEST_LINE].encode()):
+                raise ValueError("its first line has no time, name, value, unit and flaw")
             frame = pd.DataFrame(json_rows(whole), dtype=object)
             frame = frame.reindex(columns=[*COLUMNS]) if frame.empty else frame.fillna({"unit": "", "flaw": ""})
-        if tuple(frame.columns) != COLUMNS:
-            raise ValueError(f"it has {', '.join(map(str, frame.columns))} instead of {', '.join(COLUMNS)}")
+        _check_names([*frame.columns])
     except (ValueError, TypeError) as problem:
         raise SettingError(f"{path} is not a log of readings: {told(problem)}") from None
     return frame.astype(object)
 
 
+def _check_names(names: list[str]) -> None:
+    """Raise ValueError for columns that are not those of a log."""
+    if tuple(names) != COLUMNS:
+        raise ValueError(f"it has {', '.join(map(str, names[:20])) or 'no columns'} instead of {', '.join(COLUMNS)}")
+
+
 def json_rows(text: str) -> list[dict[str, Any]]:
     """The objects of JSON Lines. Raises ValueError for a line that is none."""
-    rows = [json.loads(line) for line in text.split("\n") if line.strip()]
+    try:
+        rows = [json.loads(line) for line in text.split("\n") if line.strip()]
+    except RecursionError:
+        raise ValueError("a line is nested too deeply") from None
     for row in rows:
         if not isinstance(row, dict):
             raise ValueError(f"a line is {json.dumps(row)[:60]} instead of an object")
@@ -246,15 +312,32 @@ def _plain(text: str) -> str:
     return "".join(char if char.isprintable() else " " for char in text).encode("utf-8", "replace").decode()
 
 
+def _no_formula(text: str) -> str:
+    """A text with an apostrophe before it if a spreadsheet would compute it, or take that apostrophe away."""
+    return f"'{text}" if text.lstrip("'")[:1] in FORMULA and text.strip("'") else text
+
+
+def _is_line(begins: bytes) -> bool:
+    """Whether a file begins with a line of a JSON Lines log, or with a part of one."""
+    line, end, _ = begins.partition(b"\n")
+    if not end:
+        return line == JSON_START[: len(line)] or line.startswith(JSON_START)
+    try:
+        row = json.loads(line)
+    except (ValueError, RecursionError):
+        return False
+    return isinstance(row, dict) and {*COLUMNS} <= row.keys()
+
+
 def _csv_line(reading: Reading) -> str:
     value = _value(reading)
     line = io.StringIO()
     csv.writer(line, lineterminator="\n").writerow(
         (
             timestamp(reading.time),
-            _plain(reading.name),
-            "" if value is None else value,
-            _plain(reading.unit),
+            _no_formula(_plain(reading.name)),
+            "" if value is None else _no_formula(value) if isinstance(value, str) else value,
+            _no_formula(_plain(reading.unit)),
             reading.flaw or "",
         )
     )

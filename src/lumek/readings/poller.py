@@ -10,11 +10,12 @@ from collections.abc import Callable, Iterable, Iterator
 from heapq import heappop, heappush
 
 from lumek.errors import ProbeError, SettingError
+from lumek.harmless import quoted
 from lumek.notice import notice
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.probe import AGING, Polled, aged, lifetime
 from lumek.readings.reading import Reading, told
-from lumek.readings.settings import positive
+from lumek.readings.settings import duration
 
 PATIENCE_S = 0.02
 
@@ -54,8 +55,8 @@ class Poller:
         clock: Clock = HOST_CLOCK,
         threads: bool = True,
     ) -> None:
-        self.every_s = positive(every_s, "every_s")
-        self.limit_s = positive(limit_s, "limit_s")
+        self.every_s = duration(every_s, "every_s")
+        self.limit_s = duration(limit_s, "limit_s")
         self._each = each
         self._clock = clock
         self._entries: dict[str, _Entry] = {}
@@ -73,11 +74,11 @@ class Poller:
     def add(self, probe: Polled, every_s: float | None = None) -> None:
         """Poll one more probe, from now on. every_s: how often, if otherwise than the others."""
         if not isinstance(probe, Polled):
-            raise SettingError(f"{probe!r} is no probe: one has poll, close, name, shortest_s and lifetime_s")
-        every_s = self.every_s if every_s is None else positive(every_s, "every_s")
+            raise SettingError(f"{quoted(probe)} is no probe: one has poll, close, name, shortest_s and lifetime_s")
+        every_s = self.every_s if every_s is None else duration(every_s, "every_s")
         with self._turn:
             if probe.name in self._entries:
-                raise SettingError(f"there are two probes named {probe.name!r}: give one of them another name")
+                raise SettingError(f"there are two probes named {quoted(probe.name)}: give one of them another name")
             entry = _Entry(probe, every_s, self._clock.elapsed(), len(self._entries))
             self._entries[probe.name] = entry
             self._again(entry)
@@ -90,7 +91,7 @@ class Poller:
         """
         entry = self._entries.get(name)
         if entry is None:
-            raise ProbeError(f"there is no probe {name!r}: there are {', '.join(self._entries) or 'none'}")
+            raise ProbeError(f"there is no probe {quoted(name)}: there are {', '.join(self._entries) or 'none'}")
         now = self._clock.elapsed()
         began, last = entry.began, entry.last
         hangs = began is not None and now - began > self.limit_s

@@ -7,9 +7,10 @@ from numbers import Real
 from typing import Any, Protocol, Self, runtime_checkable
 
 from lumek.errors import GarbledError, SettingError
+from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.reading import Reading, told
-from lumek.readings.settings import positive
+from lumek.readings.settings import duration
 from lumek.readings.stage import Remembering, Stage, staged
 
 LIFETIME_S = 10.0
@@ -18,6 +19,9 @@ ROUNDS = 3
 
 FRESH_S = 0.001
 """A younger reading has no age."""
+
+LONGEST_WORDS = 4000
+"""Characters of the words that a probe brings; no panel shows more, and every one of them is logged."""
 
 AGING = (None, "under", "over")
 """Readings with these flaws become stale; the others have no value that could."""
@@ -64,7 +68,7 @@ class Probe(ABC):
     name: what is measured. unit: as it is shown. low, high: what the sensor can measure, both included; outside a
     reading is under or over. shortest_s: seconds between two polls at least. lifetime_s: a reading older than that is
     stale; three times the pace at which it is polled by default, and 10 s at least. words: its values are text (an
-    address, a message), not numbers. clock: the host's by default.
+    address, a message), not numbers, of which 4000 characters are kept. clock: the host's by default.
 
     Raises SettingError for settings that cannot be.
     """
@@ -83,14 +87,14 @@ class Probe(ABC):
     ) -> None:
         for limit in (low, high):
             if limit is not None and not isinstance(limit, Real):
-                raise SettingError(f"low and high of {name!r} must be numbers or None, not {limit!r}")
+                raise SettingError(f"low and high of {quoted(name)} must be numbers or None, not {quoted(limit)}")
         if low is not None and high is not None and not low < high:
-            raise SettingError(f"low of {name!r} must be below its high, not {low!r} and {high!r}")
+            raise SettingError(f"low of {quoted(name)} must be below its high, not {quoted(low)} and {quoted(high)}")
         self.name = name
         self.unit = unit
         self.low, self.high = low, high
-        self.shortest_s = positive(shortest_s, f"shortest_s of {name!r}", or_zero=True)
-        self.lifetime_s = None if lifetime_s is None else positive(lifetime_s, f"lifetime_s of {name!r}")
+        self.shortest_s = duration(shortest_s, f"shortest_s of {quoted(name)}", or_zero=True)
+        self.lifetime_s = None if lifetime_s is None else duration(lifetime_s, f"lifetime_s of {quoted(name)}")
         self.words = words
         self.clock = clock
         self._last: Reading | None = None
@@ -125,7 +129,7 @@ class Probe(ABC):
                     self.low, self.high
                 )
             if self.words and value is not None:
-                return Reading(None, self.name, self.unit, time, text=str(value))
+                return Reading(None, self.name, self.unit, time, text=str(value)[:LONGEST_WORDS])
             return Reading.of(value, self.name, self.unit, time).limited(self.low, self.high)
         except (Exception, SystemExit) as problem:
             flaw = "invalid" if isinstance(problem, GarbledError) else "missing"
@@ -163,7 +167,7 @@ class FunctionProbe(Probe):
 
     def __init__(self, name: str, function: Callable[[], object], unit: str = "", **settings: Any) -> None:
         if not callable(function):
-            raise SettingError(f"{function!r} cannot be called: give the function itself, without ()")
+            raise SettingError(f"{quoted(function)} cannot be called: give the function itself, without ()")
         super().__init__(name, unit, **settings)
         self._function = function
 
@@ -190,7 +194,9 @@ class Through(Probe):
         super().__init__(probe.name, low=low, high=high, shortest_s=probe.shortest_s, lifetime_s=probe.lifetime_s)
         for stage in stages:
             if not callable(stage):
-                raise SettingError(f"{stage!r} can be no stage behind {probe.name!r}: give functions and filters")
+                raise SettingError(
+                    f"{quoted(stage)} can be no stage behind {quoted(probe.name)}: give functions and filters"
+                )
             if isinstance(stage, Remembering):
                 stage.put_behind(probe.name)
         self._probe = probe

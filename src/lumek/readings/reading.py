@@ -6,6 +6,7 @@ from math import isfinite, nan
 from typing import Any, cast
 
 from lumek.errors import SettingError
+from lumek.harmless import LONGEST_LINE, harmless, quoted
 
 FLAWS = ("missing", "invalid", "under", "over", "stale")
 """What a reading can suffer from:
@@ -15,6 +16,10 @@ invalid: something came that is no number (text, NaN, an infinity); its number i
 under, over: below or above what the probe can measure; the number is the one that came.
 stale: older than its lifetime; the number is the last good one.
 """
+
+
+LONGEST_NUMBER = 400
+"""Characters of a number written as text: more than any float needs."""
 
 
 class Reading(float):
@@ -63,9 +68,9 @@ class Reading(float):
         try:
             self = super().__new__(cls, nan if value is None else value)
         except (TypeError, ValueError, OverflowError):
-            raise SettingError(f"{value!r} is no number: give one, None, or text=... for words") from None
+            raise SettingError(f"{quoted(value)} is no number: give one, None, or text=... for words") from None
         if flaw is not None and flaw not in FLAWS:
-            raise SettingError(f"{flaw!r} is no flaw: flaws are None, {', '.join(FLAWS)}")
+            raise SettingError(f"{quoted(flaw)} is no flaw: flaws are None, {', '.join(FLAWS)}")
         if not isfinite(self):
             self = super().__new__(cls, nan)
             if flaw is None and text is None:
@@ -90,12 +95,12 @@ class Reading(float):
         if value is None or (isinstance(value, str) and not value.strip()):
             return cls(None, name, unit, time, cause="nothing was given")
         try:
-            number = float(cast("float", value))
+            number = number_in(value) if isinstance(value, str) else float(cast("float", value))
         except (TypeError, ValueError, OverflowError):
             number = nan
         if isfinite(number):
             return cls(number, name, unit, time)
-        return cls(nan, name, unit, time, "invalid", cause=f"{_short(value)} is no number")
+        return cls(nan, name, unit, time, "invalid", cause=f"{quoted(value)} is no number")
 
     @property
     def good(self) -> bool:
@@ -147,12 +152,22 @@ def _again(value: float, fields: dict[str, Any]) -> Reading:
     return Reading(value, **fields)
 
 
+def number_in(text: str) -> float:
+    """The number that a text is, as instruments and files write it; ValueError for any other.
+
+    Python's own way to write 1_000, and digits of other scripts, are no numbers here.
+    """
+    if "_" in text or not text.isascii() or len(text) > LONGEST_NUMBER:
+        raise ValueError(f"{quoted(text)} is no number")
+    return float(text)
+
+
 def moment(time: float) -> float:
     """A time as seconds since 1970 UTC; SettingError for what is none (the years 1 to 9999 are possible)."""
     try:
         datetime.fromtimestamp(time, UTC)
     except (TypeError, ValueError, OverflowError, OSError):
-        raise SettingError(f"{time!r} is no time: give seconds since 1970 UTC, as time.time() does") from None
+        raise SettingError(f"{quoted(time)} is no time: give seconds since 1970 UTC, as time.time() does") from None
     return float(time)
 
 
@@ -161,13 +176,7 @@ def timestamp(time: float) -> str:
     return datetime.fromtimestamp(time, UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
 
 
-def _short(value: object) -> str:
-    """What was given, in at most 60 characters."""
-    shown = repr(value[:60] if isinstance(value, (str, bytes, bytearray)) else value)
-    return shown if len(shown) <= 60 else shown[:57] + "..."
-
-
 def told(problem: BaseException) -> str:
     """What went wrong, in a line of at most 200 characters."""
-    said = " ".join(str(problem).split()) or type(problem).__name__
-    return said[:200]
+    said = " ".join(str(problem)[:1000].split()) or type(problem).__name__
+    return harmless(said, LONGEST_LINE)

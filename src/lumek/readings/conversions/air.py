@@ -6,6 +6,7 @@ Every function takes floats or NumPy arrays and gives back the same; what is out
 import numpy as np
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.conversions.shape import KELVIN, V, like, quiet, within
 from lumek.readings.settings import positive
 
@@ -62,7 +63,7 @@ def baseline(pressure_hpa: V, altitude_m: float) -> V:
     """
     share = pressure_at(float(altitude_m), 1.0)
     if share != share:
-        raise SettingError(f"altitude_m must be {LOWEST_M:g} to {HIGHEST_M:g} m, not {altitude_m!r}")
+        raise SettingError(f"altitude_m must be {LOWEST_M:g} to {HIGHEST_M:g} m, not {quoted(altitude_m)}")
     pressure = np.asarray(pressure_hpa, np.float64)
     return like(pressure_hpa, within(pressure / share, pressure > 0))
 
@@ -71,7 +72,8 @@ def baseline(pressure_hpa: V, altitude_m: float) -> V:
 def sound_speed(celsius: V) -> V:
     """The speed of sound in dry air in metres per second.
 
-    celsius: the air's temperature, -80 to 100 degrees; outside NaN. Moist air is faster by up to 0.5 % at 30 degrees.
+    celsius: the air's temperature, -80 to 100 degrees; outside NaN. Saturated air of 30 degrees is faster by 0.66 %
+    (O. Cramer, The variation of the specific heat ratio and the speed of sound in air, J. Acoust. Soc. Am. 93, 1993).
     Source: a = sqrt(1.4 R T), ICAO Doc 7488/3, section 2.
     """
     t = np.asarray(celsius, np.float64)
@@ -105,6 +107,9 @@ def echo_time(distance_m: V, celsius: "V | float" = 20.0) -> V:
 
 MAGNUS = 6.112, 17.62, 243.12
 """hPa, 1 and degrees Celsius: over water, -45 to 60 degrees (WMO Guide to Instruments, WMO-No. 8, annex 4.B)."""
+
+ROUNDING = 1e-9
+"""Degrees that a dew point may lie above the temperature because it was computed."""
 
 VAPOUR_GAS = 461.5
 """Specific gas constant of water vapour, J/(kg K)."""
@@ -142,13 +147,14 @@ def dew_point(celsius: V, humidity_percent: "V | float") -> V:
 def relative_humidity(celsius: V, dew_point_celsius: "V | float") -> V:
     """The relative humidity in percent of air with a dew point: the inverse of `dew_point`.
 
-    celsius: -45 to 60 degrees. dew_point_celsius: not above it, and -85 degrees at least. Outside NaN.
+    celsius: -45 to 60 degrees. dew_point_celsius: not above it, and -85 degrees at least. Outside NaN; what is above
+    by no more than `dew_point` loses in rounding is 100 %.
     """
     _, slope, offset = MAGNUS
     t, dew = np.asarray(celsius, np.float64), np.asarray(dew_point_celsius, np.float64)
-    inside = (t >= -45) & (t <= 60) & (dew <= t) & (dew >= -85)
+    inside = (t >= -45) & (t <= 60) & (dew <= t + ROUNDING) & (dew >= -85)
     share = np.exp(slope * dew / (offset + dew) - slope * t / (offset + t))
-    return like(celsius, within(100 * share, inside), dew_point_celsius)
+    return like(celsius, within(100 * np.minimum(share, 1), inside), dew_point_celsius)
 
 
 @quiet

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.conversions.shape import KELVIN, V, like, quiet
 from lumek.readings.conversions.thermistor import thermistor
 from lumek.readings.extras import wanted_by
@@ -28,7 +29,8 @@ def two_point(raw: V, low: tuple[float, float], high: tuple[float, float]) -> V:
         rise = (high_true - low_true) / (raw_high - raw_low)
     except (TypeError, ValueError, ZeroDivisionError):
         raise SettingError(
-            f"two points are two pairs (raw value, true value) with different raw values, not {low!r} and {high!r}"
+            f"two points are two pairs (raw value, true value) with different raw values, not "
+            f"{quoted(low)} and {quoted(high)}"
         ) from None
     return like(raw, low_true + (np.asarray(raw, np.float64) - raw_low) * rise)
 
@@ -44,7 +46,7 @@ def from_table(value: V, table: Sequence[tuple[float, float]], beyond: bool = Fa
     try:
         points = np.array(sorted((float(x), float(y)) for x, y in table))
     except (TypeError, ValueError):
-        raise SettingError(f"a table is a list of pairs (value, result), not {table!r}") from None
+        raise SettingError(f"a table is a list of pairs (value, result), not {quoted(table)}") from None
     if len(points) < 2 or (np.diff(points[:, 0]) == 0).any() or not np.isfinite(points).all():
         raise SettingError("a table has two points or more, with a different value each")
     outside = {} if beyond else {"left": np.nan, "right": np.nan}
@@ -126,7 +128,7 @@ def fit_polynomial(values: "ArrayLike", results: "ArrayLike", degree: int) -> Fi
     that cannot be fitted, and PackageError without SciPy.
     """
     if not isinstance(degree, int) or degree < 0:
-        raise SettingError(f"degree must be 0 or more, not {degree!r}")
+        raise SettingError(f"degree must be 0 or more, not {quoted(degree)}")
     x, y = _points(values, results, degree + 1)
     with wanted_by("fit_polynomial", "readings"):
         from scipy.linalg import lstsq

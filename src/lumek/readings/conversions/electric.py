@@ -6,6 +6,7 @@ Every function takes a float or a NumPy array and gives back the same; what is o
 import numpy as np
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.conversions.shape import V, like, quiet, within
 from lumek.readings.settings import positive
 
@@ -18,7 +19,7 @@ def adc_ratio(counts: V, bits: int) -> V:
     so that a divider's ends are 0 and 1 exactly; the difference to 2**bits is at most one count.
     """
     if not isinstance(bits, int) or not 1 <= bits <= 32:
-        raise SettingError(f"bits must be 1 to 32, not {bits!r}")
+        raise SettingError(f"bits must be 1 to 32, not {quoted(bits)}")
     number = np.asarray(counts, np.float64)
     full = 2.0**bits - 1
     return like(counts, within(number / full, (number >= 0) & (number <= full)))
@@ -34,7 +35,7 @@ def divider_resistance(ratio: V, known_ohm: float, sensor: str = "below") -> V:
     Source: Ohm's law for two resistors in series.
     """
     if sensor not in ("above", "below"):
-        raise SettingError(f"sensor is 'above' or 'below' the middle of the divider, not {sensor!r}")
+        raise SettingError(f"sensor is 'above' or 'below' the middle of the divider, not {quoted(sensor)}")
     other = positive(known_ohm, "known_ohm", "ohm")
     share = np.asarray(ratio, np.float64)
     share = 1 - share if sensor == "above" else share
@@ -49,7 +50,7 @@ def divider_ratio(resistance_ohm: V, known_ohm: float, sensor: str = "below") ->
     resistance_ohm: 0 or more ohms; below NaN. known_ohm, sensor: as there.
     """
     if sensor not in ("above", "below"):
-        raise SettingError(f"sensor is 'above' or 'below' the middle of the divider, not {sensor!r}")
+        raise SettingError(f"sensor is 'above' or 'below' the middle of the divider, not {quoted(sensor)}")
     other = positive(known_ohm, "known_ohm", "ohm")
     sought = np.asarray(resistance_ohm, np.float64)
     share = within(sought / (sought + other), sought >= 0)

@@ -17,6 +17,9 @@ C = -4.183e-12
 
 LOWEST_C, HIGHEST_C = -200.0, 850.0
 
+TABLE_ROUNDING = 5e-5
+"""Half of the last digit of the standard's table for a Pt100, 0.01 ohm: its own ends are within the range."""
+
 
 @quiet
 def platinum_resistance(celsius: V, zero_ohm: float = 100.0) -> V:
@@ -39,8 +42,7 @@ def platinum(resistance_ohm: V, zero_ohm: float = 100.0) -> V:
     """
     ratio = np.asarray(resistance_ohm, np.float64) / positive(zero_ohm, "zero_ohm", "ohm")
     ends = _ratio(np.array([LOWEST_C, HIGHEST_C]))
-    # Room for the rounding of what `platinum_resistance` gave at an end.
-    inside = (ratio >= ends[0] - 1e-12) & (ratio <= ends[1] + 1e-12)
+    inside = (ratio >= ends[0] - TABLE_ROUNDING) & (ratio <= ends[1] + TABLE_ROUNDING)
     ratio = np.where(inside, ratio, 1)
     t = (-A + np.sqrt(A**2 - 4 * B * (1 - ratio))) / (2 * B)
     for _ in range(5):

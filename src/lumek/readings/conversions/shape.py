@@ -6,6 +6,9 @@ from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 import numpy as np
 
+from lumek.errors import LumekError, SettingError
+from lumek.readings.reading import told
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -34,11 +37,16 @@ def within(result: "Array", inside: "Any") -> "Array":
 
 
 def quiet(function: F) -> F:
-    """A conversion that does not warn of what becomes NaN."""
+    """A conversion that does not warn of what becomes NaN, and says in a line what is no number for it."""
 
     @wraps(function)
     def converted(*given: Any, **settings: Any) -> Any:
-        with np.errstate(all="ignore"):
-            return function(*given, **settings)
+        try:
+            with np.errstate(all="ignore"):
+                return function(*given, **settings)
+        except LumekError:
+            raise
+        except (ValueError, ArithmeticError) as problem:
+            raise SettingError(f"{function.__name__} takes numbers, and arrays of them: {told(problem)}") from None
 
     return cast("F", converted)

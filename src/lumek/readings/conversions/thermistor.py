@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.conversions.shape import KELVIN, V, like, quiet, within
 from lumek.readings.settings import positive
 
@@ -70,7 +71,7 @@ def thermistor_resistance(celsius: V, coefficients: Sequence[float]) -> V:
     """
     a, b, c = _three(coefficients)
     if not (b > 0 and c > 0):
-        raise SettingError(f"the way back needs B and C above 0, not {b!r} and {c!r}")
+        raise SettingError(f"the way back needs B and C above 0, not {quoted(b)} and {quoted(c)}")
     kelvins = np.asarray(celsius, np.float64) + KELVIN
     half = (a - 1 / kelvins) / (2 * c)
     root = np.sqrt((b / (3 * c)) ** 3 + half**2)
@@ -83,7 +84,7 @@ def _three(coefficients: Sequence[float]) -> tuple[float, float, float]:
     try:
         a, b, c = (float(value) for value in coefficients)
     except (TypeError, ValueError):
-        raise SettingError(f"coefficients are three numbers A, B and C, not {coefficients!r}") from None
+        raise SettingError(f"coefficients are three numbers A, B and C, not {quoted(coefficients)}") from None
     return a, b, c
 
 

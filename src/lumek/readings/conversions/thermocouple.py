@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.conversions.its90 import K_BUMP, PIECES
 from lumek.readings.conversions.shape import V, like, quiet, within
 
@@ -63,7 +64,7 @@ def thermocouple_range(kind: str) -> tuple[float, float]:
 
 def _known(kind: str) -> str:
     if kind not in PIECES:
-        raise SettingError(f"{kind!r} is no kind of thermocouple: kinds are {', '.join(PIECES)}")
+        raise SettingError(f"{quoted(kind)} is no kind of thermocouple: kinds are {', '.join(PIECES)}")
     return kind
 
 
@@ -72,7 +73,7 @@ def _cold(celsius: "float | Array", kind: str) -> "Array":
     low, high = thermocouple_range(kind)
     cold = np.asarray(celsius, np.float64)
     if ((cold < low) | (cold > high)).any():
-        raise SettingError(f"cold_celsius must be {low:g} to {high:g} for type {kind}, not {celsius!r}")
+        raise SettingError(f"cold_celsius must be {low:g} to {high:g} for type {kind}, not {quoted(celsius)}")
     return _reference(cold, kind)
 
 

@@ -5,7 +5,9 @@ import re
 from typing import Any
 
 from lumek.errors import GarbledError, SettingError
+from lumek.harmless import quoted
 from lumek.readings.extras import wanted_by
+from lumek.readings.reading import number_in
 
 MOST_BYTES = 262_144
 """A document or message that is longer is not a reading any more; it is refused before it is read."""
@@ -19,7 +21,7 @@ def document_of(content: bytes | str) -> Any:
     try:
         return json.loads(text)
     except (ValueError, RecursionError) as problem:  # the first also for a number of thousands of digits
-        raise GarbledError(f"no JSON: {problem}") from None
+        raise GarbledError(f"no JSON: {str(problem)[:200]}") from None
 
 
 def text_of(content: bytes) -> str:
@@ -29,7 +31,7 @@ def text_of(content: bytes) -> str:
     try:
         return content.decode()
     except UnicodeDecodeError:
-        raise GarbledError(f"{content[:40]!r} is no text (UTF-8)") from None
+        raise GarbledError(f"{quoted(content[:40])} is no text (UTF-8)") from None
 
 
 def checked_pointer(pointer: str) -> str:
@@ -39,7 +41,7 @@ def checked_pointer(pointer: str) -> str:
     try:
         JsonPointer(pointer)
     except (JsonPointerException, TypeError) as problem:
-        raise SettingError(f"{pointer!r} is no JSON pointer, such as '/hive/weight': {problem}") from None
+        raise SettingError(f"{quoted(pointer)} is no JSON pointer, such as '/hive/weight': {problem}") from None
     return pointer
 
 
@@ -50,10 +52,10 @@ def pointed_at(document: Any, pointer: str) -> object:
     try:
         value = resolve_pointer(document, pointer)
     except (JsonPointerException, TypeError, ValueError) as problem:
-        raise LookupError(f"the document has no {pointer!r}: {problem}") from None
+        raise LookupError(f"the document has no {quoted(pointer)}: {problem}") from None
     if isinstance(value, (dict, list)):
         raise GarbledError(
-            f"at {pointer!r} is no single value but {'an object' if isinstance(value, dict) else 'a list'}"
+            f"at {quoted(pointer)} is no single value but {'an object' if isinstance(value, dict) else 'a list'}"
         )
     single: object = value
     return single
@@ -76,9 +78,9 @@ def values_in(line: str) -> dict[str, object]:
     if pairs and end == len(text):
         return pairs
     try:
-        float(text)
+        number_in(text)
     except ValueError:
-        raise GarbledError(f"{text[:60]!r} is neither name=value nor JSON nor a number") from None
+        raise GarbledError(f"{quoted(text)} is neither name=value nor JSON nor a number") from None
     return {"": text}
 
 

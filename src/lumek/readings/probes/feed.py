@@ -1,8 +1,10 @@
 """Feeds: where values arrive by themselves, several under one roof, each with a probe of its own."""
 
 import threading
+from itertools import islice
 from typing import Any
 
+from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.probe import Taken
 from lumek.readings.probes.source import Source, SourceProbe
@@ -11,8 +13,11 @@ from lumek.readings.reading import Reading
 FEED_LIFETIME_S = 60.0
 
 
-MOST_KEYS = 1000
-"""Names that a feed remembers; garbage may bring a new one with every line."""
+MOST_KEYS, LONGEST_KEY = 1000, 200
+"""Names that a feed remembers, and their characters; garbage may bring a new one with every line."""
+
+MOST_NAMED = 10
+"""Names that are told where another one is looked for."""
 
 
 class Feed(Source):
@@ -43,22 +48,27 @@ class Feed(Source):
         return FeedProbe(self, name, unit, name if key is None else key, **settings)
 
     def arrive(self, key: str, value: object) -> None:
-        """A value came. A feed remembers 1000 keys; what comes under more of them is rejected."""
+        """A value came. A feed remembers 1000 keys of at most 200 characters; what comes under others is rejected."""
+        if len(key) > LONGEST_KEY:
+            self.reject(f"a name of {len(key)} characters is left out: {LONGEST_KEY} at most")
+            return
         taken = Taken(value, self.clock.elapsed(), self.clock.time())
         with self._lock:
             known = key in self._last or len(self._last) < MOST_KEYS
             if known:
                 self._last[key] = taken
         if not known:
-            self.reject(f"{key[:60]!r} is left out: {MOST_KEYS} other names came before it")
+            self.reject(f"{quoted(key)} is left out: {MOST_KEYS} other names came before it")
 
     def latest(self, key: str) -> Taken:
         """What came last under a key. Raises LookupError before anything has."""
         with self._lock:
             taken = self._last.get(key)
-            there = ", ".join(map(repr, self._last))
+            there = ", ".join(map(quoted, islice(self._last, MOST_NAMED))) if taken is None else ""
+            more = ", ..." if len(self._last) > MOST_NAMED else ""
         if taken is None:
-            raise LookupError(self.trouble or f"nothing has come for {key!r} yet{f', but for {there}' * bool(there)}")
+            but = f", but for {there}{more}" if there else ""
+            raise LookupError(self.trouble or f"nothing has come for {quoted(key)} yet{but}")
         return taken
 
     def reject(self, why: str) -> None:

@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Probe
 from lumek.readings.reading import Reading
@@ -24,7 +25,7 @@ class HostProbe(Probe):
 
     def __init__(self, what: str, name: str | None = None, *, interface: str | None = None, **settings: Any) -> None:
         if what not in WHAT:
-            raise SettingError(f"a host does not tell {what!r}: it tells {', '.join(WHAT)}")
+            raise SettingError(f"a host does not tell {quoted(what)}: it tells {', '.join(WHAT)}")
         if interface is not None and what != "address":
             raise SettingError(f"{what} has no interface: only address has")
         with wanted_by("HostProbe", "readings"):

@@ -14,7 +14,10 @@ from pathlib import Path
 from typing import Any
 
 from lumek.errors import GarbledError, SettingError
+from lumek.files import read_bytes
+from lumek.harmless import quoted
 from lumek.readings.probe import Probe
+from lumek.readings.reading import number_in
 
 HWMON = {"temp": ("°C", 1e-3), "in": ("V", 1e-3), "curr": ("A", 1e-3), "power": ("W", 1e-6), "energy": ("J", 1e-6),
          "humidity": ("%", 1e-3), "fan": ("rpm", 1.0), "freq": ("Hz", 1.0)}  # fmt: skip
@@ -28,6 +31,9 @@ IIO = {
     "uvindex": ("", 1.0), "massconcentration": ("µg/m³", 1.0), "velocity": ("m/s", 1.0), "count": ("", 1.0),
 }  # fmt: skip
 """The same for channels of IIO, where (raw + offset) * scale is in the units of its ABI: millivolts, kilopascals ..."""
+
+PAGE_BYTES = 4096
+"""Of a file in sysfs (Linux documentation, "sysfs")."""
 
 POWER_ON_MILLI_C = 85_000
 """What a 1-Wire thermometer tells before it has measured (DS18B20 data sheet, table 1, note)."""
@@ -108,11 +114,11 @@ class OneWireProbe(KernelProbe):
         """What the files of the sensor say. Raises OSError and GarbledError."""
         lines = sensor.folder / "w1_slave"
         if lines.is_file():
-            text = lines.read_text(errors="replace")
+            text = _read(lines)
             found = re.search(r"crc=\w+ (YES|NO).*?t=(-?\d+)", text, re.DOTALL)
             if found is None or found[1] == "NO":
                 raise GarbledError(
-                    f"{self.id} answers with a wrong check sum" if found else f"{lines} says {text[:60]!r}"
+                    f"{self.id} answers with a wrong check sum" if found else f"{lines} says {quoted(text)}"
                 )
             milli = float(found[2])
         else:
@@ -132,7 +138,7 @@ def kernel_probe(id: str, name: str | None = None, *, root: str | Path = "/", **
     kind = KINDS.get(id.partition("/")[0])
     if kind is None or id.count("/") != (1 if kind is OneWireProbe else 2):
         raise SettingError(
-            f"{id!r} is no id of a sensor, such as hwmon/cpu_thermal/temp1, iio/bme280/temp or w1/28-0316a4b1c2ff"
+            f"{quoted(id)} is no id of a sensor, such as hwmon/cpu_thermal/temp1, iio/bme280/temp or w1/28-0316a4b1c2ff"
         )
     return kind(id, name, root, **settings)
 
@@ -195,17 +201,22 @@ def _shared(sensor: Sensor, what: str, default: float) -> float:
     return default
 
 
+def _read(file: Path) -> str:
+    """The text of a file of the kernel, which has no more than a page. Raises OSError."""
+    return read_bytes(file, PAGE_BYTES).decode(errors="replace")
+
+
 def _number(file: Path) -> float:
-    text = file.read_text(errors="replace").strip()
+    text = _read(file).strip()
     try:
-        return float(text)
+        return number_in(text)
     except ValueError:
-        raise GarbledError(f"{file} says {text[:60]!r}") from None
+        raise GarbledError(f"{file} says {quoted(text)}") from None
 
 
 def _text(file: Path) -> str:
     try:
-        return " ".join(file.read_text(errors="replace").split())
+        return " ".join(_read(file).split())
     except OSError:
         return ""
 

@@ -5,6 +5,7 @@ import io
 import os
 import re
 from bisect import bisect_right
+from collections import Counter
 from datetime import UTC, datetime
 from itertools import pairwise
 from math import isfinite
@@ -13,12 +14,23 @@ from statistics import median
 from typing import Any
 
 from lumek.errors import PortError, SettingError
+from lumek.files import read_text
+from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.log import COLUMNS, ENDINGS, json_rows, load
 from lumek.readings.probe import Taken
 from lumek.readings.probes.source import Source, SourceProbe
-from lumek.readings.reading import Reading, told
+from lumek.readings.reading import Reading, number_in, told
 from lumek.readings.settings import positive
+
+MOST_BYTES, MOST_COLUMNS, MOST_NAMED = 50_000_000, 1000, 20
+"""Of a recording; and columns that are told where another one is looked for."""
+
+UNITS = ((1e11, 1.0), (1e14, 1e3), (1e17, 1e6))
+"""Numbers below the first are times in units of which the second make a second; larger ones are nanoseconds.
+
+1e11 s is the year 5138.
+"""
 
 NOTHING = {"", "NA", "N/A", "nan", "NaN", "null", "None"}
 """What stands in a CSV file for no value."""
@@ -29,7 +41,8 @@ class Replay(Source):
 
     path: a CSV file with a line of names, or JSON Lines; or a log of Lumek's, whose names are the columns, and whose
     flaws and units come again. column: that of the times: ISO 8601 (UTC where no zone is said), times of a day
-    ("06:10", of today, and of the next day where they go back), or seconds since 1970 or any other moment. speed:
+    ("06:10", of today, and of the next day where they go back), seconds since 1970 or any other moment, or the
+    milliseconds, microseconds or nanoseconds since 1970. speed:
     seconds of the recording in one second. loop: begin again at the end. clock: by which it runs, from now on.
 
     A value stands until the next one comes; the time of a reading is the recorded one, later by the length of the
@@ -77,7 +90,7 @@ class Replay(Source):
         """
         column = name if column is None else column
         if column not in self._series:
-            raise SettingError(f"{self.path} has no column {column!r}: it has {', '.join(self.columns)}")
+            raise SettingError(f"{self.path} has no column {quoted(column)}: it has {_listed(self.columns)}")
         settings.setdefault("lifetime_s", 3 * _usual_step(self._series[column][0]) / self.speed)
         return ReplayProbe(self, name, unit, column, **settings)
 
@@ -89,7 +102,9 @@ class Replay(Source):
         now = self._first + within
         row = bisect_right(times, now) - 1
         if row < 0:
-            raise LookupError(f"the recording of {column!r} begins {(times[0] - now) / self.speed:.3g} s from now")
+            raise LookupError(
+                f"the recording of {quoted(column)} begins {(times[0] - now) / self.speed:.3g} s from now"
+            )
         at = self.clock.elapsed() - (now - times[row]) / self.speed
         return Taken(values[row], at, times[row] + rounds * self.length_s)
 
@@ -113,33 +128,36 @@ class ReplayProbe(SourceProbe[Replay]):
 def _read(path: Path, column: str, clock: Clock) -> dict[str, tuple[list[float], list[object]]]:
     """The times and values of each column."""
     if path.suffix.lower() not in ENDINGS:
-        raise SettingError(f"a recording's name ends in {' or '.join(ENDINGS)}, not {path.name!r}")
+        raise SettingError(f"a recording's name ends in {' or '.join(ENDINGS)}, not {quoted(path.name)}")
     try:
         names, rows = _table(path)
     except OSError as problem:
         raise PortError(f"{path} cannot be read: {problem.strerror or problem}") from None
-    except (ValueError, csv.Error) as problem:
+    except (ValueError, csv.Error, RecursionError) as problem:
         raise SettingError(f"{path} is no recording: {told(problem)}") from None
     if not rows:
         raise SettingError(f"{path} is no recording: it has no line of values")
     if tuple(names) == COLUMNS:
         return _log(path, clock)
     if column not in names:
-        raise SettingError(f"{path} has no column {column!r}: it has {', '.join(names)}")
+        raise SettingError(f"{path} has no column {quoted(column)}: it has {_listed(names)}")
+    if len(names) < 2:
+        raise SettingError(f"{path} has no column of values beside {quoted(column)}")
     seconds = _seconds([row.get(column) for row in rows], path, clock)
     return {name: (seconds, [row.get(name) for row in rows]) for name in names if name != column}
 
 
 def _table(path: Path) -> tuple[list[str], list[dict[str, Any]]]:
     """The names of the columns, and the rows; None where nothing stands. Raises ValueError for what is no table."""
-    text = path.read_text(encoding="utf-8-sig")
+    text = read_text(path, MOST_BYTES, "utf-8-sig")
     if path.suffix.lower() != ".csv":
         rows = json_rows(text)
-        return list(dict.fromkeys(name for row in rows for name in row)), rows
+        names = list(dict.fromkeys(name for row in rows for name in row))
+        return _counted(names), rows
     lines = [line for line in csv.reader(io.StringIO(text, newline=""), skipinitialspace=True, strict=True) if line]
     names = lines[0] if lines else []
-    if twice := {name for name in names if names.count(name) > 1}:
-        raise ValueError(f"it has two columns {sorted(twice)[0]!r}")
+    if len({*_counted(names)}) < len(names):
+        raise ValueError(f"it has two columns {quoted(Counter(names).most_common(1)[0][0])}")
     for number, line in enumerate(lines, 1):
         if len(line) > len(names):
             raise ValueError(f"line {number} has {len(line)} values, and there are {len(names)} names")
@@ -147,6 +165,18 @@ def _table(path: Path) -> tuple[list[str], list[dict[str, Any]]]:
         {name: None if value.strip() in NOTHING else value for name, value in zip(names, line, strict=False)}
         for line in lines[1:]
     ]
+
+
+def _counted(names: list[str]) -> list[str]:
+    """The names of columns. Raises ValueError for too many of them."""
+    if len(names) > MOST_COLUMNS:
+        raise ValueError(f"it has {len(names)} columns, and at most {MOST_COLUMNS} are read")
+    return names
+
+
+def _listed(names: list[str]) -> str:
+    """Names, for people: the first of them."""
+    return ", ".join(names[:MOST_NAMED]) + (f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else "")
 
 
 def _log(path: Path, clock: Clock) -> dict[str, tuple[list[float], list[object]]]:
@@ -177,9 +207,13 @@ def _seconds(times: list[Any], path: Path, clock: Clock) -> list[float]:
 
 
 def _second(time: Any) -> float:
-    """A time, given as a number or as ISO 8601, UTC where no zone is said."""
+    """A time, given as a number or as ISO 8601, UTC where no zone is said.
+
+    Numbers too large for seconds since 1970 are its milliseconds, microseconds or nanoseconds.
+    """
     try:
-        return float(time)
+        number = number_in(time) if isinstance(time, str) else float(time)
+        return number / next((unit for most, unit in UNITS if abs(number) < most), 1e9)
     except ValueError:
         moment = datetime.fromisoformat(time)
         return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()

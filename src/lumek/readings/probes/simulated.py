@@ -5,8 +5,9 @@ from math import inf, pi, sin, sqrt
 from typing import Any
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.probe import Probe
-from lumek.readings.settings import positive
+from lumek.readings.settings import duration, positive
 
 
 class SimulatedProbe(Probe):
@@ -41,13 +42,13 @@ class SimulatedProbe(Probe):
     ) -> None:
         super().__init__(name, unit, **settings)
         if not 0 <= spike_chance <= 1:
-            raise SettingError(f"spike_chance must be 0 to 1, not {spike_chance!r}")
+            raise SettingError(f"spike_chance must be 0 to 1, not {quoted(spike_chance)}")
         positive(noise, "noise", or_zero=True)
         positive(drift_per_h, "drift_per_h", or_zero=True)
-        positive(period_s, "period_s")
-        positive(dropout_s, "dropout_s")
+        duration(period_s, "period_s")
+        duration(dropout_s, "dropout_s")
         if dropout_every_s != inf:
-            positive(dropout_every_s, "dropout_every_s")
+            duration(dropout_every_s, "dropout_every_s")
         self._value, self._swing, self._period_s, self._drift = value, swing, period_s, drift_per_h
         self._noise, self._spike, self._spike_chance = noise, spike, spike_chance
         self._every_s, self._out_s = dropout_every_s, dropout_s

@@ -1,7 +1,7 @@
 """Values in lines of text: from standard input, a serial port, or a TCP connection.
 
 A line is `weight=41.4`, several of them (`weight=41.4 brood=34.6`), a JSON object, or a bare number, whose key is "".
-It ends with a line feed, a carriage return or both, and is UTF-8.
+It ends with a line feed, a carriage return or both, is UTF-8, and has 16,384 bytes at most.
 """
 
 import os
@@ -13,13 +13,17 @@ from abc import abstractmethod
 from typing import Any
 
 from lumek.errors import GarbledError, SettingError
+from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
-from lumek.readings.probes.document import MOST_BYTES, text_of, values_in
+from lumek.readings.probes.document import text_of, values_in
 from lumek.readings.probes.feed import Feed
 from lumek.readings.probes.network import checked_port
 from lumek.readings.reading import told
-from lumek.readings.settings import positive
+from lumek.readings.settings import duration
+
+LONGEST_LINE = 16_384
+"""Bytes of a line; a reading takes some dozens."""
 
 WAIT_S = 0.2
 """How long a reader waits for bytes before it looks whether it is to end."""
@@ -38,7 +42,7 @@ class TextFeed(Feed):
 
     def __init__(self, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
         super().__init__(clock)
-        self.retry_s = positive(retry_s, "retry_s")
+        self.retry_s = duration(retry_s, "retry_s")
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True, name=f"lumek {type(self).__name__}")
         self._thread.start()
@@ -67,19 +71,23 @@ class TextFeed(Feed):
 
     def _listen(self, source: Any) -> None:
         rest = b""
-        skip = self.skip_first
+        skip, overlong = self.skip_first, False
         while not self._ended.is_set():
             *lines, rest = (rest + self._read(source)).replace(b"\r", b"\n").split(b"\n")
             for line in lines:
                 if not skip:
                     self._take_in(line)
-                skip = False
-            if len(rest) > MOST_BYTES:
-                self.reject(f"{MOST_BYTES} bytes came without the end of a line{self.hint}")
-                rest, skip = b"", True
+                skip = overlong = False
+            if len(rest) > LONGEST_LINE:
+                if not overlong:
+                    self.reject(f"{LONGEST_LINE} bytes came without the end of a line{self.hint}")
+                rest, skip, overlong = b"", True, True
 
     def _take_in(self, line: bytes) -> None:
         if not line.strip():
+            return
+        if len(line) > LONGEST_LINE:
+            self.reject(f"a line of {len(line)} bytes is too long: {LONGEST_LINE} at most{self.hint}")
             return
         try:
             values = values_in(text_of(line))
@@ -109,7 +117,7 @@ class InputText(TextFeed):
         try:
             self._number = given if isinstance(given, int) else given.fileno()
         except (AttributeError, OSError, ValueError):
-            raise SettingError(f"{given!r} is no open file to read lines from") from None
+            raise SettingError(f"{quoted(given)} is no open file to read lines from") from None
         super().__init__(clock=clock)
 
     def _open(self) -> int:
@@ -135,7 +143,7 @@ class TcpText(TextFeed):
         self, host: str, port: int, *, limit_s: float = 5.0, retry_s: float = 1.0, clock: Clock = HOST_CLOCK
     ) -> None:
         self._place = host, checked_port(port)
-        self._limit_s = positive(limit_s, "limit_s")
+        self._limit_s = duration(limit_s, "limit_s")
         super().__init__(retry_s, clock)
 
     def _open(self) -> socket.socket:
@@ -168,7 +176,7 @@ class SerialText(TextFeed):
         with wanted_by("SerialText", "serial"):
             import serial
         if not (isinstance(speed, int) and speed > 0):
-            raise SettingError(f"speed is a number of baud, such as 9600, not {speed!r}")
+            raise SettingError(f"speed is a number of baud, such as 9600, not {quoted(speed)}")
         self._serial = serial
         self._port, self._speed = port, speed
         super().__init__(retry_s, clock)

@@ -2,20 +2,46 @@
 
 import os
 import sys
+import threading
 from typing import TYPE_CHECKING, Any
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, text_of
 from lumek.readings.probes.feed import Feed, FeedProbe
 from lumek.readings.probes.network import checked_port, trust
+from lumek.readings.reading import told
 
 if TYPE_CHECKING:
     from paho.mqtt.client import Client, MQTTMessage
 
 LONGEST_RETRY_S = 30
+
+CLOSE_S = 2.0
+
+KEPT_BYTES, CHUNK_BYTES = MOST_BYTES + 70_000, 65_536
+"""Of a packet that comes in, and at once: a topic has 65,535 bytes at most (MQTT 3.1.1, 1.5.3)."""
+
+
+def _bound(client: Any) -> None:
+    """Bound what a client keeps of a packet that comes in.
+
+    The rest of it is read and dropped, so that the connection stays in step; that a message was too long is then seen
+    by its length.
+    """
+    receive = client._sock_recv
+
+    def bounded(count: int) -> bytes:
+        packet = client._in_packet["packet"]
+        if len(packet) > KEPT_BYTES:
+            del packet[KEPT_BYTES:]
+        data: bytes = receive(min(count, CHUNK_BYTES))
+        return data
+
+    client._sock_recv = bounded
 
 
 class MqttTopics(Feed):
@@ -50,6 +76,7 @@ class MqttTopics(Feed):
         self._place = f"{host} port {port}"
         self._topics: set[str] = set()
         self._client = Client(CallbackAPIVersion.VERSION2)
+        _bound(self._client)
         if secure:
             self._client.tls_set_context(trust(ca))
         if user is not None:
@@ -63,8 +90,20 @@ class MqttTopics(Feed):
         try:
             self._client.connect_async(host, port)
         except ValueError as problem:
-            raise SettingError(f"{host!r} cannot be a broker: {problem}") from None
-        self._client.loop_start()
+            raise SettingError(f"{quoted(host)} cannot be a broker: {problem}") from None
+        self._ended = threading.Event()
+        self._retry_s = retry_s
+        self._thread = threading.Thread(target=self._run, daemon=True, name="lumek MqttTopics")
+        self._thread.start()
+
+    def _run(self) -> None:
+        """Keep the connection, whatever a broker sends: what the client cannot bear ends the connection, not this."""
+        while not self._ended.is_set():
+            try:
+                self._client.loop_forever(retry_first_connection=True)
+            except Exception as problem:
+                self.trouble = f"{self._place} sent what makes no sense: {told(problem)}"
+            self._ended.wait(self._retry_s)
 
     def probe(
         self, name: str, unit: str = "", *, topic: str | None = None, pointer: str | None = None, **settings: Any
@@ -76,7 +115,7 @@ class MqttTopics(Feed):
         """
         topic = name if topic is None else topic
         if not isinstance(topic, str) or not topic or any(sign in topic for sign in "+#\0") or len(topic) > 1000:
-            raise SettingError(f"{topic!r} is no topic to read: one topic, without + and #")
+            raise SettingError(f"{quoted(topic)} is no topic to read: one topic, without + and #")
         if pointer is not None:
             checked_pointer(pointer)
         probe = TopicProbe(self, name, unit, topic, pointer, **settings)
@@ -100,12 +139,17 @@ class MqttTopics(Feed):
         self.trouble = self.trouble or f"the connection to {self._place} is lost: {reason}"
 
     def _came(self, client: "Client", data: object, message: "MQTTMessage") -> None:
-        self.arrive(message.topic, bytes(message.payload[: MOST_BYTES + 1]))
+        try:
+            self.arrive(message.topic, bytes(message.payload[: MOST_BYTES + 1]))
+        except UnicodeDecodeError:
+            self.reject(f"{self._place} sent a message with a topic that is not text (UTF-8)")
 
     def close(self) -> None:
         """End the connection. A second time does nothing."""
+        self._ended.set()
         self._client.disconnect()
-        self._client.loop_stop()
+        if self._thread is not threading.current_thread():
+            self._thread.join(CLOSE_S)
 
 
 class TopicProbe(FeedProbe):

@@ -1,11 +1,15 @@
 """Values from JSON documents on a web server."""
 
 import os
+import re
+import socket
 import threading
+from contextlib import suppress
 from time import monotonic
 from typing import Any
 
 from lumek.errors import GarbledError, SettingError
+from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Taken
@@ -13,18 +17,24 @@ from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document
 from lumek.readings.probes.network import trust
 from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.reading import told
-from lumek.readings.settings import positive
+from lumek.readings.settings import duration
+
+MOST_REDIRECTS = 5
+PORTS = {"http": 80, "https": 443}
 
 
 class HttpJson(Source):
     """A JSON document behind an address; `probe` makes probes of values in it, which share what is fetched.
 
     url: http or https. shortest_s: the document is fetched again after that many seconds at the earliest. limit_s: the
-    time that an answer may take as a whole. headers: sent with each request. ca: a file with the certificate of the
-    authority to trust for https instead of the system's. Needs httpx and jsonpointer (PackageError without them).
+    time that an answer may take as a whole, once the name of the host is found. headers: sent with each request, and to
+    no other place: a redirect is followed on the same host and port alone, or from http to https there. ca: a file with
+    the certificate of the authority to trust for https instead of the system's. Needs httpx and jsonpointer
+    (PackageError without them).
 
     Whatever goes wrong is the flaw of the readings: no answer and no such value are missing; a document that is no
-    JSON, or longer than 262144 bytes, is invalid. Raises SettingError for an address or certificate that cannot be.
+    JSON, compressed, or longer than 262144 bytes, is invalid. Causes name the address without user, password and what
+    follows a "?". Raises SettingError for an address or certificate that cannot be.
     """
 
     def __init__(
@@ -40,16 +50,26 @@ class HttpJson(Source):
         with wanted_by("HttpJson", "network"):
             import httpx
         try:
-            scheme = httpx.URL(url).scheme
-        except (httpx.InvalidURL, TypeError) as problem:
-            raise SettingError(f"{url!r} is no address: {problem}") from None
-        if scheme not in ("http", "https"):
-            raise SettingError(f"{url!r} is no address: it begins with http:// or https://")
+            self._url = httpx.URL(url)
+        except (httpx.InvalidURL, TypeError, ValueError) as problem:
+            public = re.sub(r"//[^/]*@", "//...@", str(url).partition("?")[0])
+            raise SettingError(f"{quoted(public)} is not an address: {type(problem).__name__}") from None
+        self._shown = shown(self._url)
+        if self._url.scheme not in ("http", "https") or not self._url.host:
+            raise SettingError(
+                f"{quoted(self._shown)} is not an address: it begins with http:// or https://, then a host"
+            )
         self.url = url
-        self.shortest_s = positive(shortest_s, "shortest_s", or_zero=True)
-        self.limit_s = positive(limit_s, "limit_s")
+        self.shortest_s = duration(shortest_s, "shortest_s", or_zero=True)
+        self.limit_s = duration(limit_s, "limit_s")
         super().__init__(clock)
-        self._client = httpx.Client(headers=headers, timeout=limit_s, verify=trust(ca), follow_redirects=True)
+        try:
+            # A compressed document of a few bytes may fill the memory, so none is asked for, and none is taken.
+            self._client = httpx.Client(headers={**(headers or {}), "Accept-Encoding": "identity"}, timeout=limit_s,
+                                        verify=trust(ca))  # fmt: skip
+        except (TypeError, ValueError) as problem:
+            raise SettingError(f"these headers cannot be sent: {problem}") from None
+        self._socket: Any = None
         self._lock = threading.Lock()
         self._document: Taken | None = None
         self._problem: Exception | None = None
@@ -73,29 +93,70 @@ class HttpJson(Source):
                 except Exception as problem:
                     self._problem = problem
             if self._document is None:
-                raise (self._problem or LookupError(f"{self.url} was not fetched")).with_traceback(None)
+                raise (self._problem or LookupError(f"{self._shown} was not fetched")).with_traceback(None)
             return self._document
 
     def _fetch(self) -> Any:
+        """The document, in one time that holds for all of it: a watch ends the connection, whatever is waited for."""
+        latest = monotonic() + self.limit_s
+        late = threading.Timer(self.limit_s, self._hang_up)
+        late.daemon = True
+        late.start()
+        try:
+            return document_of(self._followed(latest))
+        finally:
+            late.cancel()
+
+    def _followed(self, latest: float) -> bytes:
         import httpx
 
-        latest = monotonic() + self.limit_s
-        content = b""
+        url = self._url
         try:
-            with self._client.stream("GET", self.url) as answer:
-                if not answer.is_success:
-                    raise ConnectionError(f"{self.url} answers {answer.status_code} {answer.reason_phrase}")
-                for part in answer.iter_bytes():
-                    content += part
-                    if len(content) > MOST_BYTES:
-                        raise GarbledError(f"{self.url} sends more than {MOST_BYTES} bytes")
-                    if monotonic() > latest:
-                        raise TimeoutError(f"{self.url} has not sent its document within {self.limit_s:g} s")
-        except httpx.TimeoutException:
-            raise TimeoutError(f"{self.url} does not answer within {self.limit_s:g} s") from None
-        except httpx.HTTPError as problem:
-            raise ConnectionError(f"no answer from {self.url}: {told(problem)}") from None
-        return document_of(content)
+            for _ in range(MOST_REDIRECTS + 1):
+                with self._client.stream("GET", url, extensions={"trace": self._note_socket}) as answer:
+                    if not answer.has_redirect_location:
+                        return self._content(answer, latest)
+                    url = self._next(url, url.join(answer.headers["Location"]))
+        except GarbledError:
+            raise
+        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as problem:
+            if isinstance(problem, httpx.TimeoutException) or monotonic() >= latest:
+                raise TimeoutError(f"{self._shown} has not sent its document within {self.limit_s:g} s") from None
+            raise ConnectionError(f"no answer from {self._shown}: {told(problem)}") from None
+        raise ConnectionError(f"{self._shown} redirects more than {MOST_REDIRECTS} times")
+
+    def _content(self, answer: Any, latest: float) -> bytes:
+        if not answer.is_success:
+            raise ConnectionError(f"{self._shown} answers {answer.status_code} {answer.reason_phrase}")
+        encoding = answer.headers.get("Content-Encoding", "identity")
+        if encoding.lower() != "identity":
+            raise GarbledError(f"{self._shown} sent a compressed document ({quoted(encoding)}), which is not accepted")
+        content = bytearray()
+        for part in answer.iter_raw():
+            content += part
+            if len(content) > MOST_BYTES:
+                raise GarbledError(f"{self._shown} sends more than {MOST_BYTES} bytes")
+        if monotonic() >= latest:  # the watch has ended it, which looks like its end
+            raise TimeoutError(f"{self._shown} has not sent its document within {self.limit_s:g} s")
+        return bytes(content)
+
+    def _next(self, url: Any, other: Any) -> Any:
+        """Where a redirect leads to. Raises ConnectionError for another place, to which no header is to go."""
+        places = [(one.scheme, one.host, one.port or PORTS.get(one.scheme)) for one in (url, other)]
+        if places[0] == places[1] or (
+            places[0] == ("http", url.host, 80) and places[1] == ("https", url.host, 443)
+        ):  # fmt: skip
+            return other
+        raise ConnectionError(f"{self._shown} redirects to another host or port: use {shown(other)} if you trust it")
+
+    def _note_socket(self, event: str, info: Any) -> None:
+        """Remember the connection as it comes about (httpx's request extension "trace")."""
+        if event in ("connection.connect_tcp.complete", "connection.start_tls.complete"):
+            self._socket = info["return_value"].get_extra_info("socket")
+
+    def _hang_up(self) -> None:
+        with suppress(AttributeError, OSError):  # there is none, or it has ended
+            self._socket.shutdown(socket.SHUT_RDWR)
 
     def close(self) -> None:
         """End it. A second time does nothing."""
@@ -113,3 +174,9 @@ class HttpProbe(SourceProbe[HttpJson]):
         """The value in the document as it is now."""
         document = self.source.document()
         return Taken(pointed_at(document.value, self._pointer), document.at, document.time)
+
+
+def shown(url: Any) -> str:
+    """An address for people: without user, password, and what follows a "?", which may be a token."""
+    port = f":{url.port}" if url.port else ""
+    return f"{url.scheme}://{url.host}{port}{url.path}{'?...' if url.query else ''}"

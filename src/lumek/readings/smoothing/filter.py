@@ -1,17 +1,19 @@
 """What all filters are: one value at a time or an array at once, with the same result, and chainable.
 
 Rules that hold for every filter, unless it says otherwise:
-- What is flawed or NaN comes out as it is, and the filter learns nothing from it.
+- What is flawed comes out as it is, and the filter learns nothing from it; NaN and the infinities come out as NaN.
 - A time before the last one (a clock set back, a recording that begins again) makes a filter that needs times start
   afresh; the others do not look at it.
-- In an array a NaN stands for a flawed reading.
+- In an array a NaN, or an infinity, stands for a flawed reading.
 """
 
 from abc import abstractmethod
 from itertools import pairwise
+from math import isfinite, nan
 from typing import TYPE_CHECKING, Self, overload
 
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 from lumek.readings.reading import Reading
 from lumek.readings.stage import Remembering, Stage, staged
 
@@ -49,9 +51,13 @@ class Filter(Remembering):
             out = self.step(float(number), value.time)
             if number != number:
                 return value
-            return value.but(out) if out == out else value.but(out, flaw="missing", cause=f"too few for {self!r} yet")
+            return (
+                value.but(out)
+                if out == out
+                else value.but(out, flaw="missing", cause=f"too few for {quoted(self)} yet")
+            )
         if time is None and self.needs_time:
-            raise SettingError(f"{self!r} needs the time of each value: give a reading, or a number and its time")
+            raise SettingError(f"{quoted(self)} needs the time of each value: give a reading, or a number and its time")
         return self.step(float(value), 0.0 if time is None else time)
 
     def step(self, value: float, time: float) -> float:
@@ -59,10 +65,10 @@ class Filter(Remembering):
         if self.needs_time and self._time is not None and time < self._time:
             self.reset()
         self._time = time
-        if value == value:
+        if isfinite(value):
             return self._good(value, time)
         self._hole(time)
-        return value
+        return nan
 
     def reset(self) -> None:
         """Forget what came so far."""
@@ -87,7 +93,8 @@ class Filter(Remembering):
         numbers, moments = self._series(values, times)
         back = np.flatnonzero(np.diff(moments) < 0) + 1 if self.needs_time else np.zeros(0, int)
         starts = [0, *back.tolist(), len(numbers)]
-        parts = [self._run(numbers[a:b], moments[a:b]) for a, b in pairwise(starts) if a < b]
+        with np.errstate(all="ignore"):  # what is beyond all floats becomes infinite, or NaN
+            parts = [self._run(numbers[a:b], moments[a:b]) for a, b in pairwise(starts) if a < b]
         return np.concatenate(parts) if parts else numbers
 
     def _series(self, values: "ArrayLike", times: "ArrayLike | None") -> "tuple[Array, Array]":
@@ -97,7 +104,7 @@ class Filter(Remembering):
         if times is not None:
             return series(values, times)
         if self.needs_time:
-            raise SettingError(f"{self!r} needs times: give one for each value")
+            raise SettingError(f"{quoted(self)} needs times: give one for each value")
         return series(values, np.zeros(np.shape(values)))
 
     def _run(self, values: "Array", times: "Array") -> "Array":
@@ -120,7 +127,9 @@ class Filter(Remembering):
     def put_behind(self, probe: str) -> None:
         """Say behind which probe it stands. Raises SettingError when it stands behind another."""
         if self._behind is not None:
-            raise SettingError(f"{self!r} stands behind the probe {self._behind!r} already: give {probe!r} its copy()")
+            raise SettingError(
+                f"{quoted(self)} stands behind the probe {quoted(self._behind)}: give {quoted(probe)} its copy()"
+            )
         self._behind = probe
 
     def __or__(self, after: Stage) -> "Chain":
@@ -142,7 +151,7 @@ class Chain(Filter):
         super().__init__()
         for stage in stages:
             if not callable(stage):
-                raise SettingError(f"{stage!r} can be no part of a chain: give filters and functions of a number")
+                raise SettingError(f"{quoted(stage)} can be no part of a chain: give filters and functions of a number")
         self._stages: list[Stage] = [
             part for stage in stages for part in (stage._stages if isinstance(stage, Chain) else [stage])
         ]
@@ -218,9 +227,9 @@ def series(values: "ArrayLike", times: "ArrayLike") -> "tuple[Array, Array]":
     moments = moments.astype(np.float64)
     if numbers.ndim != 1 or numbers.shape != moments.shape:
         raise SettingError(f"values and times must be rows of one length, not {numbers.shape} and {moments.shape}")
-    if np.isnan(moments).any():
+    if not np.isfinite(moments).all():
         raise SettingError("a time is missing: leave such values out")
-    return numbers, moments
+    return np.where(np.isfinite(numbers), numbers, nan), moments
 
 
 def _converted(stage: Stage, value: float) -> float:

@@ -1,11 +1,12 @@
 """Filters that follow a value: what comes out depends on what came out before."""
 
 from abc import abstractmethod
-from math import exp, expm1, isfinite, nan
+from math import exp, expm1, nan
 from typing import TYPE_CHECKING
 
 from lumek.errors import SettingError
-from lumek.readings.settings import positive
+from lumek.harmless import quoted
+from lumek.readings.settings import duration, finite, positive
 from lumek.readings.smoothing.filter import Filter
 
 if TYPE_CHECKING:
@@ -56,7 +57,7 @@ class Exponential(Trailing):
 
     def __init__(self, time_constant_s: float) -> None:
         super().__init__()
-        self.time_constant_s = positive(time_constant_s, "time_constant_s")
+        self.time_constant_s = duration(time_constant_s, "time_constant_s")
 
     def _way(self, distance: float, seconds: float) -> float:
         return -expm1(-seconds / self.time_constant_s) * distance
@@ -132,8 +133,8 @@ class Hysteresis(Filter):
 
     def __init__(self, on: float, off: float) -> None:
         super().__init__()
-        if not (isfinite(on) and isfinite(off) and on != off):
-            raise SettingError(f"on and off must be two different numbers, not {on!r} and {off!r}")
+        if finite(on, "on") == finite(off, "off"):
+            raise SettingError(f"on and off must be two different numbers, not {quoted(on)} and {quoted(off)}")
         self.on, self.off = on, off
         self._out = 0.0
 
@@ -162,14 +163,15 @@ class Hysteresis(Filter):
 class Tare(Filter):
     """What lies above a zero that is set by hand: `tare.zero_here()` makes the last value the zero.
 
-    zero: the zero at the start. It survives `reset`.
+    zero: the zero at the start, in the unit of the value. It survives `reset`. Raises SettingError for what is not
+    a number.
     """
 
     needs_time = False
 
     def __init__(self, zero: float = 0.0) -> None:
         super().__init__()
-        self.zero = zero
+        self.zero = finite(zero, "zero")
         self._last = nan
 
     def _good(self, value: float, time: float) -> float:

@@ -5,7 +5,8 @@ from statistics import median
 from typing import TYPE_CHECKING
 
 from lumek.errors import SettingError
-from lumek.readings.settings import positive
+from lumek.harmless import quoted
+from lumek.readings.settings import duration
 from lumek.readings.smoothing.filter import Filter, series
 
 if TYPE_CHECKING:
@@ -121,5 +122,5 @@ def _steps(values: "Array", times: "Array", every_s: float, how: str) -> "tuple[
 
 def _checked(every_s: float, how: str, *more: str) -> float:
     if how not in (*SUMMARIES, *more):
-        raise SettingError(f"how cannot be {how!r}: it is {', '.join((*SUMMARIES, *more))}")
-    return positive(every_s, "every_s")
+        raise SettingError(f"how cannot be {quoted(how)}: it is {', '.join((*SUMMARIES, *more))}")
+    return duration(every_s, "every_s")

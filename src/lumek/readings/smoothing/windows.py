@@ -11,7 +11,8 @@ from statistics import median
 from typing import TYPE_CHECKING
 
 from lumek.errors import SettingError
-from lumek.readings.settings import positive
+from lumek.harmless import quoted
+from lumek.readings.settings import duration, positive
 from lumek.readings.smoothing.filter import Filter
 
 if TYPE_CHECKING:
@@ -19,6 +20,8 @@ if TYPE_CHECKING:
 
 GAUSS = 1.482602218505602
 """From a median of absolute deviations to a standard deviation of normal noise: 1 / 0.6745 (1 / the 75 % quantile)."""
+
+MOST_SAMPLES = 1_000_000
 
 BLOCK = 1_000_000
 """Numbers that an array filter holds at once."""
@@ -34,17 +37,17 @@ class Windowed(Filter):
         super().__init__()
         if (samples is None) == (seconds is None):
             raise SettingError(f"{type(self).__name__} needs samples=N or seconds=S, and only one of them")
-        if samples is not None and (not isinstance(samples, int) or samples < 1):
-            raise SettingError(f"a window has 1 sample or more, not {samples!r}")
+        if samples is not None and (not isinstance(samples, int) or not 1 <= samples <= MOST_SAMPLES):
+            raise SettingError(f"a window has 1 to {MOST_SAMPLES} samples, not {quoted(samples)}")
         self.samples = samples
-        self.seconds = None if seconds is None else positive(seconds, "seconds")
+        self.seconds = None if seconds is None else duration(seconds, "seconds")
         self.needs_time = seconds is not None
         self._window: deque[tuple[float, float]] = deque(maxlen=samples)
 
     def _good(self, value: float, time: float) -> float:
         self._window.append((value, time))
         if self.seconds is not None:
-            while self._window[0][1] <= time - self.seconds:
+            while len(self._window) > 1 and self._window[0][1] <= time - self.seconds:
                 self._window.popleft()
         good = [sample for sample in self._window if sample[0] == sample[0]]
         return self._summary([sample[0] for sample in good], [sample[1] for sample in good])
@@ -67,7 +70,8 @@ class Windowed(Filter):
         result = np.full(len(values), nan)
         good = np.flatnonzero(~np.isnan(values))
         if self.seconds is not None:
-            first = np.searchsorted(times, times[good] - self.seconds, side="right")
+            # The newest is always in its window, also where the seconds are lost in the rounding of its time.
+            first = np.minimum(np.searchsorted(times, times[good] - self.seconds, side="right"), good)
         else:
             first = np.maximum(good - (self.samples or 1) + 1, 0)
         rows = max(1, BLOCK // max(1, int((good - first).max(initial=0)) + 1))
