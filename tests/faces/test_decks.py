@@ -1,11 +1,17 @@
 """Faces, decks and shows on the twin, by a clock that is moved by hand."""
 
+import sys
+import threading
+from types import FrameType
+from typing import Any
+
 import pytest
 
 from lumek import FaceError, Panel, PlaceError, simulate
 from lumek.faces import Deck, Face, Show, Stand, run
 from lumek.fields import Bar, Clock, Label, Number, Tall, Ticker, Trend
-from lumek.readings import FunctionProbe, HandClock, Poller
+from lumek.fields.field import Moment
+from lumek.readings import FunctionProbe, HandClock, Poller, Reading
 from lumek.twin import backpack_twin
 
 
@@ -168,7 +174,7 @@ def test_text_from_elsewhere_takes_no_slot_from_a_face() -> None:
         "of one size, not 16x2, 20x4"),
         (lambda one: Deck([face("x", alarm="a > 1")]), "a face besides those for alarms"),
         (lambda one: face("x", alarm="a > 1", start=True), "one of only, alarm and start"),
-        (lambda one: face("x", seconds=0), "stands for more than 0 seconds, not for 0"),
+        (lambda one: face("x", seconds=0), "is shown for 0.001 to 100000000 seconds, not 0"),
         (lambda one: Bench([face("x", only="honey > 3")], weight=1), "face 'x': only: there is no probe 'honey'"),
         (lambda one: run(simulate("16x2"), one, [], 0.1, zone="Moon"), "there is no time zone 'Moon'"),
     ],
@@ -200,3 +206,59 @@ def test_ten_lines_of_python_run_by_the_hosts_clock() -> None:
     run(panel, one, [FunctionProbe("weight", lambda: 41.4)], 0.5, refresh_hz=20)
     assert panel[0, :8] == " 41.4 kg"
     assert not panel.twin.violations
+
+
+def test_labels_that_need_more_than_eight_slots_give_way_with_a_notice(caplog: pytest.LogCaptureFixture) -> None:
+    one = Face("20x4", "hive")
+    one[0] = "Žluťoučký kůň ąęłż"
+    one[1, 0:6] = Trend("weight")
+    panel = simulate("20x4")
+    one.check(panel)
+    assert "face 'hive': " in caplog.text
+    assert "labels show the nearest plain letters" in caplog.text
+    for weight in range(30):
+        one.take({"weight": Reading(weight * 7 % 11, "weight", time=float(weight))}, Moment(weight), lambda unix: ())
+        one.draw([panel], whole=weight == 0)
+    assert {row for row, _ in panel.compromises} == {0}  # the graph has its slots
+    assert {shown for _, shown in panel.compromises.values()} < {*"Zlutouckykunaelz"}
+
+
+def test_any_message_is_borne_whatever_it_is_made_of() -> None:
+    one = Face("20x4", "hive")
+    one[0] = Label(of="message")
+    one[1] = Ticker(of="message")
+    panel = simulate("20x4")
+    kanji = "".join(map(chr, range(0x3000, 0x4000)))
+    for text in ("\u200b" * 9, "e" + "\u0301" * 1000, "👩\u200d" * 900, "\u202eabc", "\ufe0f", kanji):
+        one.take({"message": Reading(None, "message", text=text)}, Moment(), lambda unix: ())
+        one.draw([panel])
+    assert panel.twin.violations == []
+
+
+def test_stop_may_come_at_any_moment_of_a_wait_and_never_waits_itself() -> None:
+    """As from a signal handler, between any two lines of what the same thread is doing."""
+    for place in range(1, 400):
+        bench = Bench([face("a")], weight=1.0)
+        lines = 0
+
+        def traced(frame: FrameType, event: str, argument: object, place: int = place, bench: Bench = bench) -> Any:
+            nonlocal lines
+            lines += event == "line"
+            if event == "line" and lines == place:
+                sys.settrace(None)
+                bench.show.stop()
+            return traced
+
+        files = {Show.run.__code__.co_filename, threading.__file__}
+
+        def waits(bench: Bench = bench, traced: Any = traced, files: set[str] = files) -> None:
+            sys.settrace(lambda frame, *_: traced if frame.f_code.co_filename in files else None)
+            bench.show.run(0.05)
+
+        thread = threading.Thread(target=waits, daemon=True)
+        thread.start()
+        thread.join(5)
+        assert not thread.is_alive(), f"stopped at line {place}, it waits for ever"
+        if lines < place:
+            break
+    assert 10 < place < 399

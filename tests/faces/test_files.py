@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -18,7 +19,9 @@ from lumek.faces.file import read
 from lumek.faces.model import FIELDS, DeckTable, FaceTable, FieldTable
 from lumek.faces.sources import SOURCES, ProbeTable, SimulatedTable
 from lumek.fields import Bar
-from lumek.readings import load
+from lumek.hookup.file import read as read_hookup
+from lumek.hookup.rom_file import read_rom
+from lumek.readings import HandClock, Replay, load
 
 ROOT = Path(__file__).parents[2]
 DATA = ROOT / "src/lumek/data/apiary"
@@ -72,7 +75,7 @@ MISTAKES = [
      "no key 'fields.0.hihg' (did you mean 'high'?)"),
     ('[faces.a]\nfields = [{ kind = "bar", row = 0, of = "a", grow = "rigth" }]',
      "'rigth' is not possible: 'right', 'left'"),
-    ("[faces.a]\nseconds = 0", "[faces.a] seconds = 0 is not possible: seconds, above 0"),
+    ("[faces.a]\nseconds = 0", "[faces.a] seconds = 0 is not possible: seconds, 0.001 to"),
     ("[deck]\nsize = '2x16'\n[faces.a]", "[deck] size: there is no '2x16' panel (columns come first: 16x2)"),
     ("[deck]\nleave = 'on'\n[faces.a]", "[deck] leave = 'on' is not possible: 'kept' or 'cleared'"),
     ("[sources.day]\nkind = 'tape'\n[faces.a]",
@@ -292,3 +295,80 @@ def test_the_demo_tells_its_story_and_says_where_its_files_are(
     assert run(capsys, "run", tmp_path / "mine" / "apiary.toml", "--twin", "--once")[0] == 0
     assert issubclass(FaceError, (LumekError, ValueError))
     assert os.listdir(tmp_path / "mine") != []
+
+
+CRASHED_LATER = [  # passed --check, and ended the run
+    ("of = '(a, a)'", "[faces.f]", "is a list"),
+    ("of = '" + "-" * 480 + "a'", "[faces.f]", "nested too deeply"),
+    ("every_s = 5e-324", "every_s", "0.001 to"), ("poll_s = 1e10", "poll_s", "to 100000000"),
+    ("refresh_hz = 1e-10", "refresh_hz", "0.001 to 50"), ("through = ['Tare({})']", "Tare", "zero must be a number"),
+    ("to_unit = '((((9**99)**99)**99)**99)*m'", "to_unit", "is not a unit"),
+    ("through = ['MovingMean(10**30)']", "MovingMean", "numbers or text"), ("password = 12345", "password", "text"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("setting", "place", "message"), CRASHED_LATER)
+def test_what_would_crash_later_is_refused_when_the_file_is_read(
+    tmp_path: Path, setting: str, place: str, message: str
+) -> None:
+    key = setting.split(" = ")[0]
+    parts = {
+        "deck": setting if key in ("poll_s", "refresh_hz") else "",
+        "probe": f", unit = 'm', {setting}" if key in ("every_s", "through", "to_unit") else "",
+        "mqtt": f"[sources.b]\nkind = 'mqtt'\nhost = 'x'\n{setting}" if key == "password" else "",
+        "of": setting if key == "of" else "of = 'a'",
+    }
+    file = tmp_path / "hive.toml"
+    file.write_text(
+        f"[deck]\n{parts['deck']}\n{parts['mqtt']}\n"
+        f"[probes]\na = {{ simulated = {{ value = 1 }}{parts['probe']} }}\n"
+        f"[faces.f]\nfields = [{{ kind = 'number', row = 0, {parts['of']} }}]\n"
+    )
+    with pytest.raises(LumekError, match=re.escape(message)) as told:
+        read(file).decks({"": [simulate("20x4")]})
+    assert place in str(told.value)
+    assert "12345" not in str(told.value)
+
+
+def evil(folder: Path, kind: str) -> Path:
+    """What has the name of a file and is something else, or takes for ever to read."""
+    path = folder / f"{kind}.toml"
+    texts = {"dots": "a." * 40_000 + "a = 1", "deep": "a = " + "[" * 50_000, "marks": "['e" + "\u0301" * 40_000 + "']",
+             "large": "#" * 300_000, "keys": "".join(f"[a.b{n}]\n" for n in range(20_000))}  # fmt: skip
+    if kind == "pipe":
+        os.mkfifo(path)
+    elif kind == "zero":
+        path.symlink_to("/dev/zero")
+    elif kind == "folder":
+        path.mkdir()
+    else:
+        path.write_text(texts[kind])
+    return path
+
+
+@pytest.mark.parametrize("kind", ["pipe", "zero", "folder", "dots", "deep", "marks", "large", "keys"])
+def test_what_is_no_file_of_ours_is_refused_at_once(tmp_path: Path, kind: str) -> None:
+    path = evil(tmp_path, kind)
+    for reads in (read, read_hookup, read_rom):
+        with pytest.raises(LumekError, match=r"toml") as told:
+            reads(path)
+        assert len(str(told.value)) < 500
+
+
+def test_recordings_that_no_one_could_give_again_are_refused(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe.csv")
+    for name, text, message in (
+        ("time.csv", "time\n1\n2\n", "no column of values"), ("deep.jsonl", "[" * 90_000 + "\n", "nested too deeply"),
+        ("wide.csv", "time," + ",".join(f"c{n}" for n in range(50_000)) + "\n", "50001 columns"),
+        ("pipe.csv", None, "ordinary"),
+        ("under.csv", "time,a\n1_000,1\n", "time cannot be read"), ("inf.csv", "time,a\ninf,1\n", "missing or go back"),
+    ):  # fmt: skip
+        if text is not None:
+            (tmp_path / name).write_text(text)
+        with pytest.raises(LumekError, match=message):
+            Replay(tmp_path / name)
+    for unit in (1, 1_000, 1_000_000, 1_000_000_000):  # of a second
+        (tmp_path / "milli.csv").write_text(f"time,a\n{1_782_864_000 * unit},7\n{1_782_864_060 * unit},8\n")
+        with Replay(tmp_path / "milli.csv", clock=HandClock()) as replay:
+            reading = replay.probe("a").poll()
+            assert (reading, reading.flaw, reading.time) == (7, None, 1_782_864_000)

@@ -1,13 +1,17 @@
 """The command line, as it is met in a shell."""
 
+import contextlib
+import errno
 import json
 import os
+import re
 import subprocess
 import sys
 import threading
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from lumek.cli import main
 
@@ -136,3 +140,66 @@ def test_an_example_shows_its_panel_without_hardware(name: str) -> None:
     assert (ran.returncode, ran.stderr) == (0, "")
     assert all(line in ran.stdout for line in EXAMPLES[name])
     assert " us: " not in ran.stdout  # how a violation would begin
+
+
+HOSTILE = "\x1b]0;owned\x07\x1b[2J\x9b31m\u202eevil\x85"
+RAW = re.compile(r"[\x00-\x09\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]")
+"""What a terminal would obey."""
+
+
+def test_text_of_others_reaches_a_terminal_harmless(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    device = tmp_path / "sys/class/hwmon/hwmon0"
+    device.mkdir(parents=True)
+    for name, text in (("name", HOSTILE), ("temp1_input", "34812"), ("temp1_label", HOSTILE), ("temp2_input", HOSTILE)):
+        (device / name).write_text(text)
+    key = json.dumps(HOSTILE)
+    face = f"[faces.{key}]\ntext = 'a'\n"
+    for name, text in {
+        "face.toml": f"[probes.{key}]\nsimulated = {{ value = 1 }}\n{face}", "unknown.toml": f"[{key}]\na = 1\n{face}",
+        "rom.toml": f"name = {key}\n[codes]\n0x80 = 'a'\n", "keys.toml": f"{key} = 1\n[codes]\n0x80 = 'a'\n",
+        "column.csv": f"time,{HOSTILE}\n1,2\n", f"{HOSTILE}.toml": "[panel",
+        "replay.toml": f"[sources.d]\nkind = 'replay'\nfile = 'column.csv'\n[probes]\nw = {{ source = 'd' }}\n{face}",
+        "chip.toml": "[panel]\nsize = '16x2'\n[hookup]\nkind = 'direct'\nlines = { rs = 1, e = 2, d4 = 3, d5 = 4, "
+                     f"d6 = 5, d7 = {key} }}\nchip = {json.dumps('/dev/' + HOSTILE)}\n[host]\nlogic_volts = 3.3\n",
+    }.items():  # fmt: skip
+        (tmp_path / name).write_text(text)
+    for arguments in (
+        ["run", "--list-sensors", "--root", "."], ["run", "--list-sensors", "--json", "--root", "."],
+        ["run", "face.toml", "--check"], ["run", "unknown.toml", "--check"], ["run", "replay.toml", "--check"],
+        ["show", "a", "--rom", "rom.toml"], ["show", "a", "--rom", "keys.toml"], ["hookup", f"{HOSTILE}.toml"],
+        ["hookup", "chip.toml"], ["hookup", "chip.toml", "--json"], ["show", "--size", HOSTILE, "a"], [HOSTILE],
+        ["show", "a\u202eb", "--size", "16x2"],
+    ):  # fmt: skip
+        with contextlib.chdir(tmp_path):
+            _, out, err = run(capsys, *arguments)
+        assert not RAW.search(out + err), arguments
+        assert len(err) < 2100
+
+
+def test_a_stream_that_is_full_changes_nothing_but_what_cannot_be_written() -> None:
+    for arguments, out, err, code in (
+        (["show", "a", "--size", "1x1"], None, "/dev/full", 2), (["show", "x" * 30], None, "/dev/full", 0),
+        (["show", "a"], "/dev/full", None, 2),
+    ):  # fmt: skip
+        with open(out or os.devnull, "wb") as stdout, open(err or os.devnull, "wb") as stderr:
+            ended = subprocess.run([sys.executable, "-m", "lumek", *arguments], stdout=stdout, stderr=stderr)
+        assert ended.returncode == code, arguments
+
+
+def test_an_old_picture_stays_when_a_new_one_cannot_be_written(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    file = tmp_path / "panel.png"
+    run(capsys, "show", "a", "--picture", file)
+    old = file.read_bytes()
+
+    def full(image: Image.Image, path: Path, **_: object) -> None:
+        path.write_bytes(old[:100])
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    with monkeypatch.context() as patch:
+        patch.setattr(Image.Image, "save", full)
+        code, _, err = run(capsys, "show", "b", "--picture", file)
+    assert (code, file.read_bytes()) == (2, old)
+    assert f"cannot write {file}: No space left on device" in err
+    assert [path.name for path in tmp_path.iterdir()] == ["panel.png"]

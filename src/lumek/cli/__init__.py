@@ -9,7 +9,9 @@ from typing import NoReturn
 
 import click
 
+from lumek.cli.output import flush, silence, tell
 from lumek.errors import CheckError, HookupWarning, LumekError, PortError
+from lumek.harmless import quoted
 
 COMMANDS = {
     "demo": "A day of a hive on two simulated panels, in half a minute.",
@@ -31,7 +33,7 @@ class Commands(click.Group):
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
         """The command of that name; a usage error for a name that is none."""
         if name not in COMMANDS:
-            ctx.fail(f"there is no command {name!r}: commands are {', '.join(COMMANDS)}")
+            ctx.fail(f"there is no command {quoted(name)}: commands are {', '.join(COMMANDS)}")
         command: click.Command = import_module(f"lumek.cli.{name}").command
         return command
 
@@ -60,8 +62,9 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("always", HookupWarning)
-            warnings.showwarning = lambda message, *_: print(f"lumek: {message}", file=sys.stderr)
+            warnings.showwarning = lambda message, *_: tell(str(message))
             ended = lumek.main(arguments, prog_name="lumek", standalone_mode=False)
+            flush()
     except click.ClickException as problem:
         context = getattr(problem, "ctx", None)
         hint = f" ({context.command_path} --help says more)" if context else ""
@@ -71,13 +74,17 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     except (click.Abort, KeyboardInterrupt):
         _fail("stopped", 130)
     except BrokenPipeError:
-        sys.stderr.close()  # the reader has gone, and Python would complain of it at exit
+        silence(sys.stdout)  # the reader has gone
         sys.exit(0)
     except OSError as problem:
+        silence(sys.stdout)
         _fail(f"cannot write: {problem.strerror or problem}", 2)
     finally:
         log.removeHandler(notices)
     sys.exit(ended or 0)
+
+
+MOST_TOLD = 1000
 
 
 class Notices(logging.Handler):
@@ -90,10 +97,12 @@ class Notices(logging.Handler):
     def emit(self, record: logging.LogRecord) -> None:
         """Tell it."""
         if record.getMessage() not in self._told:
+            if len(self._told) >= MOST_TOLD:
+                self._told.clear()
             self._told.add(record.getMessage())
-            print(f"lumek: {record.getMessage()}", file=sys.stderr)
+            tell(record.getMessage())
 
 
 def _fail(message: str, code: int) -> NoReturn:
-    print(f"lumek: {' '.join(message.split())}", file=sys.stderr)
+    tell(" ".join(message.split()))
     sys.exit(code)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import click
 
 from lumek.cli.options import animate_option, picture_options
+from lumek.cli.output import say
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -55,7 +56,7 @@ def command(speed: float, picture: Path | None, scheme: str, animate: Path | Non
     faces = read(str(FOLDER / FACES))
     outputs = Outputs(picture=picture, animate=animate, scheme=scheme)
     run(faces, True, outputs, HOURS / speed, speed=speed * 3600, below=told, at_once=True)
-    click.echo(f"All of it is in {faces.path} and {FILES[1]} beside it; lumek demo --copy FOLDER copies them.")
+    say(f"All of it is in {faces.path} and {FILES[1]} beside it; lumek demo --copy FOLDER copies them.")
 
 
 def copy(folder: Path) -> None:
@@ -66,7 +67,7 @@ def copy(folder: Path) -> None:
             raise click.UsageError(f"{folder / name} is there already: give another folder, or remove it")
     for name in FILES:
         shutil.copyfile(str(FOLDER / name), folder / name)
-    click.echo(f"Change {folder / FACES}, and show it: lumek run {folder / FACES} --twin --speed 3600")
+    say(f"Change {folder / FACES}, and show it: lumek run {folder / FACES} --twin --speed 3600")
 
 
 def told(show: "Show", panels: "Sequence[Panel]") -> str:

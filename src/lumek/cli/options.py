@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
+from lumek.files import replacing
+
 if TYPE_CHECKING:
     from lumek.twin import Twin
 
@@ -91,10 +93,14 @@ def written_as(*endings: str) -> Callable[[click.Context, click.Parameter, Path 
 
 
 @contextmanager
-def writing(path: Path) -> Iterator[None]:
-    """A block that writes a file: what cannot be written is a usage error."""
+def writing(path: Path) -> Iterator[Path]:
+    """A block that writes a file, which takes the place of an old one when it is whole.
+
+    Gives the path to write to. What cannot be written is a usage error.
+    """
     try:
-        yield
+        with replacing(path) as beside:
+            yield beside
     except OSError as problem:
         raise click.UsageError(f"cannot write {path}: {problem.strerror or problem}") from None
 
@@ -104,5 +110,5 @@ def write_picture(twin: "Twin", path: Path | None, scheme: str) -> None:
     if path is not None:
         from lumek.twin.picture import save_picture
 
-        with writing(path):
-            save_picture(twin, path, scheme)
+        with writing(path) as beside:
+            save_picture(twin, beside, scheme)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import click
 
 from lumek.cli.options import animate_option, duration, output_option, picture_options
+from lumek.cli.output import say
 
 if TYPE_CHECKING:
     from lumek.faces.file import FaceFile
@@ -94,14 +95,14 @@ def command(
     if speed != 1 and not any(table.kind == "replay" for table in faces.sources.values()):
         raise click.UsageError(f"--speed {speed:g} is for recordings, and {file} has none: leave it out")
     if check:
-        tell(faces)
+        list_needs(faces)
         return
     from lumek.cli.running import Outputs, run
 
     run(faces, simulated, Outputs(log, plot, picture, animate, scheme), seconds, once, speed)
 
 
-def tell(faces: "FaceFile") -> None:
+def list_needs(faces: "FaceFile") -> None:
     """What a file needs: its faces with their slots, and its probes."""
     from lumek.core.slots import COUNT
 
@@ -110,10 +111,10 @@ def tell(faces: "FaceFile") -> None:
     decks = faces.decks({name: [panel] for name, panel in panels.items()})
     width = max(len(face.name) for deck in decks.values() for face in deck)
     for name, deck in decks.items():
-        click.echo(f"{f'panel {name}' if name else 'the panel'}, {deck.faces[0].size}")
+        say(f"{f'panel {name}' if name else 'the panel'}, {deck.faces[0].size}")
         for face in deck:
             when = "at the start" if face.start else f"alarm {face.alarm}" if face.alarm else (
                 f"only {face.only}" if face.only else "")  # fmt: skip
             need = face.needs(panels[name])
-            click.echo(f"  {face.name:{width}}  {len(face.fields):2} fields, {need} of {COUNT} slots  {when}".rstrip())
-    click.echo(f"{len(faces.probes)} probes: {', '.join(faces.probes) or 'none'}")
+            say(f"  {face.name:{width}}  {len(face.fields):2} fields, {need} of {COUNT} slots  {when}".rstrip())
+    say(f"{len(faces.probes)} probes: {', '.join(faces.probes) or 'none'}")

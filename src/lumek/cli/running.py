@@ -1,22 +1,23 @@
 """What lumek run and lumek demo share: a show with its outputs, until a signal ends it."""
 
-import signal
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack, contextmanager, nullcontext
+from collections.abc import Callable, Sequence
+from contextlib import ExitStack, nullcontext
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from time import time
 from typing import NamedTuple
 
-import click
 from rich.console import Console, Group, RenderableType
 from rich.live import Live
 from rich.text import Text
 
 from lumek import Panel
+from lumek.cli.ending import Ending, ending
 from lumek.cli.options import writing
+from lumek.cli.output import tell
 from lumek.faces.file import FaceFile
 from lumek.faces.show import Show
+from lumek.harmless import LONGEST_LINE, harmless
 from lumek.readings.clock import HOST_CLOCK, HandClock
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
@@ -59,6 +60,21 @@ def run(
         with wanted_by("--plot", "readings"):
             import matplotlib  # noqa: F401
             import pandas  # noqa: F401
+    with ending() as signals:
+        _run(signals, faces, simulated, outputs, seconds, once, speed, below, at_once)
+
+
+def _run(
+    signals: Ending,
+    faces: FaceFile,
+    simulated: bool,
+    outputs: Outputs,
+    seconds: float | None,
+    once: bool,
+    speed: float,
+    below: Callable[[Show, Sequence[Panel]], str],
+    at_once: bool,
+) -> None:
     console = Console()
     clock = HandClock(time()) if at_once and not console.is_terminal else None
     twins = faces.attach(twin=True) if simulated or outputs.need_twins else {}
@@ -97,7 +113,8 @@ def run(
                 if live is not None:
                     live.update(view(), refresh=True)
 
-            with ending(show.stop):
+            signals.stop = show.stop
+            if not show.ended:
                 if once:
                     show.leaves = False  # what is drawn once is to be read
                     show.wait()
@@ -110,18 +127,18 @@ def run(
                         show.run(seconds, drawn)
                 else:
                     if not simulated:
-                        click.echo(f"lumek: showing {faces.path} on {', '.join(map(str, reals.values()))}", err=True)
+                        tell(f"showing {faces.path} on {', '.join(map(str, reals.values()))}")
                     show.run(seconds, drawn)
             # What was seen last, before the panels are left as the file says.
             image = pictures([panel.twin for panel in doubles], outputs.scheme) if outputs.picture else None
             last = view() if simulated and (once or not console.is_terminal) else None
         try:
             if outputs.picture is not None and image is not None:
-                with writing(outputs.picture):
-                    image.save(outputs.picture, format="PNG")
+                with writing(outputs.picture) as beside:
+                    image.save(beside, format="PNG")
             if animation is not None and outputs.animate is not None:
-                with writing(outputs.animate):
-                    animation.save(outputs.animate)
+                with writing(outputs.animate) as beside:
+                    animation.save(beside)
             if outputs.plot is not None and log is not None:
                 draw_chart(faces, log, outputs.plot)
         finally:
@@ -129,7 +146,7 @@ def run(
                 console.print(last)
     for name, panel in twins.items():
         if panel.twin.violations:
-            click.echo(f"lumek: {name or 'the panel'}: {panel.twin.violations[0]}", err=True)
+            tell(f"{name or 'the panel'}: {panel.twin.violations[0]}")
 
 
 def run_by_hand(show: Show, clock: HandClock, seconds: float, each: Callable[[], object]) -> None:
@@ -149,21 +166,11 @@ def draw_chart(faces: FaceFile, log: Path, path: Path) -> None:
     frame = load(log)
     numbers = set(frame["name"][frame["text"] == ""])
     names = [name for name in faces.probes if name in numbers]
-    plot(frame, path, names=names, title=faces.path.stem, zone=faces.deck.zone or "UTC")
+    with writing(path) as beside:
+        plot(frame, beside, names=names, title=faces.path.stem, zone=faces.deck.zone or "UTC")
 
 
 def caption_of(show: Show, caption: str) -> str:
     """The words of a probe, in a line."""
-    return " ".join((show.poller[caption].text or "").split()) if caption else ""
-
-
-@contextmanager
-def ending(stop: Callable[[], None]) -> Iterator[None]:
-    """A block in which Ctrl-C and SIGTERM call `stop` instead of breaking off what is being done."""
-    signals = (signal.SIGINT, signal.SIGTERM)
-    before = [signal.signal(number, lambda *_: stop()) for number in signals]
-    try:
-        yield
-    finally:
-        for number, handler in zip(signals, before, strict=True):
-            signal.signal(number, handler)
+    words = (show.poller[caption].text or "")[: 2 * LONGEST_LINE] if caption else ""
+    return harmless(" ".join(words.split()), LONGEST_LINE)

@@ -1,10 +1,10 @@
 """The list of lumek run --list-sensors."""
 
-import json
 from pathlib import Path
 
 import click
 
+from lumek.cli.output import say, say_json
 from lumek.errors import CheckError
 from lumek.readings.poller import Poller
 from lumek.readings.probes.kernel import Sensor, kernel_probe, sensors
@@ -26,7 +26,7 @@ def list_them(root: Path, as_json: bool) -> None:
         poller.wait(LIMIT_S + 0.1)
         told = [(sensor, poller[sensor.id]) for sensor in found]
     if as_json:
-        click.echo(json.dumps([as_data(sensor, reading) for sensor, reading in told], indent=2, ensure_ascii=False))
+        say_json([as_data(sensor, reading) for sensor, reading in told])
     elif not found:
         raise CheckError(
             f"no sensor is found under {root / 'sys'}: load its driver first (for 1-Wire w1-gpio; for a chip on I2C "
@@ -35,7 +35,7 @@ def list_them(root: Path, as_json: bool) -> None:
     width = max((len(sensor.id) for sensor in found), default=0)
     for sensor, reading in told if not as_json else ():
         value = f"{reading:.6g} {sensor.unit}".rstrip() if reading.good else f"{reading.flaw}: {reading.cause}"
-        click.echo(f"{sensor.id:{width}}  {value}" + (f"  ({sensor.label})" if sensor.label else ""))
+        say(f"{sensor.id:{width}}  {value}" + (f"  ({sensor.label})" if sensor.label else ""))
 
 
 def as_data(sensor: Sensor, reading: Reading) -> dict[str, object]:

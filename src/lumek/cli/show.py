@@ -6,6 +6,7 @@ import click
 
 from lumek import Backpack, Panel, simulate
 from lumek.cli.options import hookup_options, picture_options, rom_option, whole_number, write_picture, writing
+from lumek.cli.output import say, tell
 from lumek.core.rom import Rom
 from lumek.core.text import cells_of
 from lumek.roms import rom_named
@@ -96,7 +97,7 @@ def command(
     for row, line in enumerate(rows):
         count = len(cells_of(line))
         if count > shown.shape[1]:
-            click.echo(f"lumek: row {row} is cut at {shown.shape[1]} of {count} characters", err=True)
+            tell(f"row {row} is cut at {shown.shape[1]} of {count} characters")
 
 
 def show_chart(rom: Rom | None, picture: Path | None, scheme: str) -> None:
@@ -106,8 +107,8 @@ def show_chart(rom: Rom | None, picture: Path | None, scheme: str) -> None:
     from lumek.twin.chart import drawings_picture, drawings_view, rom_picture, rom_view
 
     if picture is not None:
-        with writing(picture):
-            (rom_picture(rom, scheme) if rom else drawings_picture(scheme)).save(picture, format="PNG")
+        with writing(picture) as beside:
+            (rom_picture(rom, scheme) if rom else drawings_picture(scheme)).save(beside, format="PNG")
     console = Console()
     for line in rom_view(rom, console) if rom else drawings_view(console):
-        click.echo(line)
+        say(line)

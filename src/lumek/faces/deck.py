@@ -1,13 +1,15 @@
 """A deck: faces that take turns on a panel."""
 
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 
 from lumek.core.text import lines_of
 from lumek.errors import FaceError
 from lumek.faces.face import Face
+from lumek.harmless import quoted
 from lumek.panel import Panel
 from lumek.readings.reading import Reading
-from lumek.readings.settings import positive
+from lumek.readings.settings import duration
 
 
 class Deck:
@@ -23,14 +25,14 @@ class Deck:
 
     def __init__(self, faces: Sequence[Face], page_s: float = 4.0, farewell: str | None = None) -> None:
         self.faces = list(faces)
-        self.page_s = positive(page_s, "page_s")
+        self.page_s = duration(page_s, "page_s")
         self.farewell = farewell
         lines_of(farewell or "")  # complains now of what no panel could be left with
         if not self.faces:
             raise FaceError("a deck needs one face at least")
-        names = [face.name for face in self.faces]
-        if twice := {name for name in names if names.count(name) > 1}:
-            raise FaceError(f"a deck has one face of each name, not several {sorted(twice)[0]!r}")
+        name, times = Counter(face.name for face in self.faces).most_common(1)[0]
+        if times > 1:
+            raise FaceError(f"a deck has one face of each name, not several {quoted(name)}")
         if len({face.size for face in self.faces}) > 1:
             raise FaceError(f"the faces of a deck are of one size, not {', '.join(face.size for face in self.faces)}")
         if all(face.alarm or face.start for face in self.faces):

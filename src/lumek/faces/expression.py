@@ -18,7 +18,11 @@ from typing import Any
 from lumek.errors import FaceError, LumekError
 from lumek.faces.syntax import DEEPEST, POSSIBLE, TOO_COMPLEX, operands, parsed, source
 from lumek.fields.field import UNKNOWN
+from lumek.harmless import quoted
 from lumek.readings.reading import Reading, told
+
+MOST_NAMED = 20
+"""Probes that are told where another one is looked for."""
 
 RANK = ("over", "under", "stale", "invalid", "missing")
 """Flaws; of several that go into a formula the last of these stays."""
@@ -58,11 +62,14 @@ class Expression:
 
     def __init__(self, text: str, names: "list[str] | None" = None) -> None:
         if not isinstance(text, str) or not text.strip():
-            raise FaceError(f"an expression is text, as 'weight > 40', not {text!r}")
+            raise FaceError(f"an expression is text, as 'weight > 40', not {quoted(text)}")
         self.text = text
         self.names: set[str] = set()
         self._allowed = names
-        self._run = self._compiled(parsed(text), 0)
+        tree = parsed(text)
+        if isinstance(tree, (ast.Tuple, ast.List)):
+            raise FaceError(f"{quoted(text)} is a list, and an expression has one value: lists are for functions")
+        self._run = self._compiled(tree, 0)
 
     def __repr__(self) -> str:
         return f"Expression({self.text!r})"
@@ -117,7 +124,7 @@ class Expression:
             return lambda run: None if None in (items := [part(run) for part in inner]) else tuple(items)
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
             return self._called(node, inner)
-        raise FaceError(f"{source(node)} is not possible in {self.text!r}: {POSSIBLE}")
+        raise FaceError(f"{source(node)} is not possible in {quoted(self.text)}: {POSSIBLE}")
 
     def _constant(self, value: "int | float | str") -> Any:
         if isinstance(value, (bool, str)):
@@ -150,26 +157,29 @@ class Expression:
         if self._allowed is not None and name not in self._allowed:
             functions = ", ".join([*PLAIN, *OF_READINGS])
             near = get_close_matches(name, self._allowed, n=1)
-            hint = f"did you mean {near[0]!r}? There" if near else "there"
-            hint += f" are {', '.join(self._allowed) or 'none'}; and the functions {functions} and the conversions"
+            hint = f"did you mean {quoted(near[0])}? There" if near else "there"
+            named = ", ".join(self._allowed[:MOST_NAMED]) + (", ..." if len(self._allowed) > MOST_NAMED else "")
+            hint += f" are {named or 'none'}; and the functions {functions} and the conversions"
             if name in (*PLAIN, *OF_READINGS):
                 hint = f"{name} is a function: write {name}(...)"
-            raise FaceError(f"there is no probe {name!r} for {self.text!r}: {hint}")
+            raise FaceError(f"there is no probe {quoted(name)} for {quoted(self.text)}: {hint}")
         self.names.add(name)
 
     def _called(self, node: ast.Call, inner: list[Run]) -> Run:
         name = node.func.id if isinstance(node.func, ast.Name) else ""
         if name in OF_READINGS:
             if len(node.args) != 1 or node.keywords or not isinstance(node.args[0], ast.Name):
-                raise FaceError(f"{name} takes the name of a probe, as {name}(weight), in {self.text!r}")
+                raise FaceError(f"{name} takes the name of a probe, as {name}(weight), in {quoted(self.text)}")
             probe, of_reading = node.args[0].id, OF_READINGS[name]
             return lambda run: of_reading(run.read(probe))
         function = PLAIN.get(name) or _conversion(name)
         if function is None:
             known = [*PLAIN, *OF_READINGS, *conversions()]
-            raise FaceError(f"there is no function {name!r} for {self.text!r}: there are {', '.join(known)}")
+            raise FaceError(
+                f"there is no function {quoted(name)} for {quoted(self.text)}: there are {', '.join(known)}"
+            )
         if any(key.arg is None for key in node.keywords):
-            raise FaceError(f"** is not possible in {self.text!r}: {POSSIBLE}")
+            raise FaceError(f"** is not possible in {quoted(self.text)}: {POSSIBLE}")
         given = [str(key.arg) for key in node.keywords]
         count = len(inner) - len(given)
         # Text is a setting, such as a unit, and stands in the expression itself; never what a probe brings.
@@ -187,7 +197,7 @@ class Expression:
             values = [_literal(part) for part in node.args]
             function(*values, **{str(key.arg): _literal(key.value) for key in node.keywords})
         except (TypeError, ValueError, LumekError) as problem:
-            raise FaceError(f"{source(node)} is not possible in {self.text!r}: {told(problem)}") from None
+            raise FaceError(f"{source(node)} is not possible in {quoted(self.text)}: {told(problem)}") from None
         except (ArithmeticError, LookupError):
             return
 

@@ -12,10 +12,16 @@ from lumek.faces.slots import demand, worst
 from lumek.fields.field import UNKNOWN, Field, Moment
 from lumek.fields.label import Label
 from lumek.fields.ticker import Ticker
+from lumek.harmless import quoted
+from lumek.notice import notice
 from lumek.panel import Panel
 from lumek.readings.reading import Reading
+from lumek.readings.settings import LONGEST_S, SHORTEST_S, is_finite
 
 FIRST_FOREIGN = "\x80"
+
+MOST_FOREIGN = 4000
+"""Characters of texts from elsewhere that are remembered, as many as one text may have."""
 
 Key = int | slice | tuple[int | slice, int | slice]
 
@@ -68,10 +74,12 @@ class Face:
     ) -> None:
         self._geometry = Geometry(size)
         self.name = name
-        if seconds is not None and not seconds > 0:
-            raise FaceError(f"face {name!r} stands for more than 0 seconds, not for {seconds!r}")
+        if seconds is not None and not (is_finite(seconds) and SHORTEST_S <= seconds <= LONGEST_S):
+            raise FaceError(
+                f"face {quoted(name)} is shown for {SHORTEST_S:g} to {LONGEST_S:.0f} seconds, not {quoted(seconds)}"
+            )
         if (bool(only) + bool(alarm) + start) > 1:
-            raise FaceError(f"face {name!r} can have one of only, alarm and start")
+            raise FaceError(f"face {quoted(name)} can have one of only, alarm and start")
         self.seconds = seconds
         self.only, self.alarm, self.start = only, alarm, start
         self._placed: list[Placed] = []
@@ -79,6 +87,9 @@ class Face:
         self._changing: list[Placed] = []
         self._remembering: list[Placed] = []
         self._known: set[str] = set()
+        self._foreign: set[str] = set()
+        self._gives_way = False
+        self._yielded: list[str] = []
 
     def __repr__(self) -> str:
         return f"<Face {self.name!r} {self.size}: {', '.join(map(str, self._placed)) or 'blank'}>"
@@ -107,19 +118,19 @@ class Face:
         if isinstance(field, str):
             field = Label(field)
         if not isinstance(field, Field):
-            raise FaceError(f"a face takes fields, such as Bar('weight'), and text, not {field!r}")
+            raise FaceError(f"a face takes fields, such as Bar('weight'), and text, not {quoted(field)}")
         placed = Placed(rows, columns, field)
         if not len(rows) or not len(columns):
-            raise FaceError(f"face {self.name!r}: a {field.kind} needs one cell at least")
+            raise FaceError(f"face {quoted(self.name)}: a {field.kind} needs one cell at least")
         for other in self._placed:
             if other.field is field:
-                raise FaceError(f"face {self.name!r}: {other} cannot be in a second place: make another")
+                raise FaceError(f"face {quoted(self.name)}: {other} cannot be in a second place: make another")
             if _meet(rows, other.rows) and _meet(columns, other.columns):
-                raise FaceError(f"face {self.name!r}: {placed} overlaps {other}")
+                raise FaceError(f"face {quoted(self.name)}: {placed} overlaps {other}")
         try:
             field.check(len(rows), len(columns))
         except SettingError as problem:
-            raise FaceError(f"face {self.name!r}: {placed}: {problem}") from None
+            raise FaceError(f"face {quoted(self.name)}: {placed}: {problem}") from None
         self._placed.append(placed)
         if not placed.stays:
             self._changing.append(placed)
@@ -137,16 +148,16 @@ class Face:
         lines = lines_of(text.rstrip("\n"))
         rows, columns = self._geometry.rows, self._geometry.columns
         if len(lines) > rows:
-            raise FaceError(f"face {self.name!r}: the text has {len(lines)} rows, and the panel has {rows}")
+            raise FaceError(f"face {quoted(self.name)}: the text has {len(lines)} rows, and the panel has {rows}")
         taken = {(row, column): placed for placed in self._placed for row in placed.rows for column in placed.columns}
         for row, line in enumerate(lines):
             if len(line) > columns:
-                raise FaceError(f"face {self.name!r}: row {row} of the text has {len(line)} cells, not {columns}")
+                raise FaceError(f"face {quoted(self.name)}: row {row} of the text has {len(line)} cells, not {columns}")
             for column, cell in enumerate(line):
                 if cell != " " and (row, column) in taken:
                     raise FaceError(
-                        f"face {self.name!r}: {cell!r} of the text, in row {row}, column {column}, lies under "
-                        f"{taken[row, column]}"
+                        f"face {quoted(self.name)}: {quoted(cell)} of the text, in row {row}, column {column}, lies "
+                        f"under {taken[row, column]}"
                     )
             for begin, end in _runs([(row, column) in taken for column in range(columns)]):
                 words = "".join(line[begin:end])
@@ -158,21 +169,37 @@ class Face:
         return [(placed, self._demand(placed, panel)[1]) for placed in self._placed]
 
     def check(self, panel: Panel) -> None:
-        """Raise FaceError when the panel has another size, or its eight slots may not do for all fields at once."""
+        """Raise FaceError when the panel has another size, or its eight slots may not do for all fields at once.
+
+        Labels give way: characters for which no slot is left are shown by the nearest letter, and a notice says so.
+        """
         if panel.size != self.size:
-            raise FaceError(f"face {self.name!r} is laid out for {self.size}, and the panel is {panel.size}")
+            raise FaceError(f"face {quoted(self.name)} is laid out for {self.size}, and the panel is {panel.size}")
         need = self.needs(panel)
-        if need > COUNT:
+        if need > COUNT and self.needs(panel, labels=False) <= COUNT:
+            self._gives_way = True
+            for placed in self._placed:
+                if placed.stays and isinstance(placed.field, Label):
+                    self._known -= _foreign_cells(placed.field.text)
+            notice(
+                f"face {quoted(self.name)}: {need} slots may be needed at once, and the panel has {COUNT}: labels show "
+                "the nearest plain letters where no slot is left"
+            )
+        elif need > COUNT:
             who = ", ".join(f"{most} for {placed}" for placed, most in self.slots(panel) if most)
             raise FaceError(
-                f"face {self.name!r}: {need} slots may be needed at once, and the panel has {COUNT}: {who}; make one "
-                "of them smaller, or move it to another face"
+                f"face {quoted(self.name)}: {need} slots may be needed at once, and the panel has {COUNT}: {who}; make "
+                "one of them smaller, or move it to another face"
             )
 
-    def needs(self, panel: Panel) -> int:
-        """How many slots all fields may need at once on this panel; of two controllers the one that needs more."""
+    def needs(self, panel: Panel, labels: bool = True) -> int:
+        """How many slots all fields may need at once on this panel; of two controllers the one that needs more.
+
+        labels: whether texts that stay count.
+        """
         return max(worst([self._demand(placed, panel) for placed in self._placed
-                          if any(self._geometry.controller_of(row) == controller for row in placed.rows)])
+                          if (labels or not placed.stays)
+                          and any(self._geometry.controller_of(row) == controller for row in placed.rows)])
                    for controller in range(self._geometry.controllers))  # fmt: skip
 
     def _demand(self, placed: Placed, panel: Panel) -> Any:
@@ -186,7 +213,7 @@ class Face:
                 try:
                     self._expressions[text] = Expression(text, names)
                 except FaceError as problem:
-                    raise FaceError(f"face {self.name!r}: {what}: {problem}") from None
+                    raise FaceError(f"face {quoted(self.name)}: {what}: {problem}") from None
 
     def holds(self, condition: str, readings: Mapping[str, Reading]) -> bool:
         """Whether one of its conditions is known to be true."""
@@ -216,18 +243,35 @@ class Face:
             for placed in self._placed:
                 placed.field.appear()
         for placed in self._placed if whole else self._changing:
-            if placed.field.of and isinstance(placed.field, (Label, Ticker)):
+            if isinstance(placed.field, (Label, Ticker)) and (placed.field.of or self._gives_way):
                 self._yield(placed.field.text, panels)
             for panel in panels:
                 panel[placed.key] = placed.field
 
     def _yield(self, text: str, panels: Sequence[Panel]) -> None:
-        """Let the characters of a text from elsewhere have a slot only when nothing of the face's own needs it."""
-        for character in {*text} - self._known:
-            self._known.add(character)
-            if character >= FIRST_FOREIGN:
-                for panel in panels:
-                    panel.glyphs.prefer(character, -1)
+        """Let the cells of a text from elsewhere have a slot only when nothing of the face's own needs it."""
+        if not text or max(text) < FIRST_FOREIGN or text in self._yielded:
+            return
+        self._yielded = [text, *self._yielded[: len(self._placed)]]
+        new = _foreign_cells(text) - self._known - self._foreign
+        if len(self._foreign) + len(new) > MOST_FOREIGN:
+            self._prefer(self._foreign, 0, panels)
+            self._foreign.clear()
+            self._yielded = [text]
+        self._prefer(new, -1, panels)
+        self._foreign |= new
+
+    @staticmethod
+    def _prefer(characters: set[str], level: int, panels: Sequence[Panel]) -> None:
+        for panel in panels:
+            with panel.together():
+                for character in characters:
+                    panel.glyphs.prefer(character, level)
+
+
+def _foreign_cells(text: str) -> set[str]:
+    """The different cells of a text, but those of ASCII."""
+    return {cell for line in lines_of(text) for cell in line if max(cell) >= FIRST_FOREIGN}
 
 
 def _runs(taken: list[bool]) -> Iterator[tuple[int, int]]:

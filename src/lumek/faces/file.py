@@ -25,6 +25,7 @@ from lumek.faces.face import Face
 from lumek.faces.model import DeckTable, FaceTable
 from lumek.faces.show import Show, Stand, zone_of
 from lumek.faces.sources import WHICH, ProbeTable, open_source, probe_of, source_table, stages_of
+from lumek.harmless import quoted
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
@@ -192,7 +193,7 @@ class FaceFile:
                 if table.source is not None and table.source not in self.sources:
                     known = ", ".join(self.sources) or "none"
                     raise FaceError(
-                        f"source = {table.source!r} has no table [sources.{table.source}]: there are {known}"
+                        f"source = {quoted(table.source)} has no table [sources.{table.source}]: there are {known}"
                     )
                 kind = table.origin if table.source is None else self.sources[table.source].kind
                 allowed = WHICH.get(kind, ())
@@ -209,13 +210,13 @@ class FaceFile:
             zone_of(self.deck.zone)
         if self.deck.caption and self.deck.caption not in self.probes:
             near = nearest(self.deck.caption, self.probes)
-            raise FaceError(f"{self.path}: [deck] caption = {self.deck.caption!r} is no probe{near}")
+            raise FaceError(f"{self.path}: [deck] caption = {quoted(self.deck.caption)} is no probe{near}")
         for name, face in self.faces.items():
             if face.panel is not None and self.hookup is not None and face.panel not in self.hookup.panels:
                 there = ", ".join(self.hookup.panels)
                 near = nearest(face.panel, self.hookup.panels)
                 raise FaceError(
-                    f"{self.path}: [faces.{name}] panel = {face.panel!r} is not there{near}: there are {there}"
+                    f"{self.path}: [faces.{name}] panel = {quoted(face.panel)} is not there{near}: there are {there}"
                 )
             if face.panel is None and self.hookup is not None and len(self.hookup.panels) > 1:
                 there = ", ".join(self.hookup.panels)
@@ -264,7 +265,7 @@ def face_of(name: str, table: FaceTable, size: str) -> Face:
         try:
             face[one.place] = one.makes(**one.settings())
         except LumekError as problem:
-            said = str(problem).removeprefix(f"face {name!r}: ")
+            said = str(problem).removeprefix(f"face {quoted(name)}: ")
             raise FaceError(f"fields.{number}: {said}") from None
     if table.text:
         face.label(table.text)
@@ -279,4 +280,4 @@ def _glyphs(table: Mapping[str, Any], source: str) -> Iterator[tuple[str, Glyph]
             yield character, Glyph(drawing)
         except GlyphError as problem:
             shown = written("", drawing)
-            raise FaceError(f"{source}: [glyphs] {character!r} = {shown} is not possible: {problem}") from None
+            raise FaceError(f"{source}: [glyphs] {quoted(character)} = {shown} is not possible: {problem}") from None

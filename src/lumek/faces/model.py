@@ -9,10 +9,11 @@ from pydantic import Field as Key
 from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Number, Tall, Ticker, Trend
 from lumek.hookup.keys import SIZE, SWITCH, RomName, Size
 from lumek.hookup.tables import Table
+from lumek.readings.settings import LONGEST_S, MOST, SHORTEST_S
 
 TEXT = "text"
 NUMBER = "a number"
-SECONDS = "seconds, above 0"
+SECONDS = "seconds, 0.001 to 100000000"
 OF = "the name of a probe, or an expression of several, as 'weight - 12.5'"
 CONDITION = "a condition, as 'weight > 40'"
 DECIMALS = "a whole number, 0 or more, of places after the point; as many as fit when not said"
@@ -20,7 +21,8 @@ ALIGN = "'left', 'centre' or 'right'"
 WORDS = "a table of flaw = 'text'; flaws are 'missing', 'invalid', 'under', 'over' and 'stale'"
 LIMIT = "a number, outside of which a word stands"
 
-Positive = Annotated[float, Key(gt=0)]
+Positive = Annotated[float, Key(gt=0, le=MOST)]
+Seconds = Annotated[float, Key(ge=SHORTEST_S, le=LONGEST_S)]
 Count = Annotated[int, Key(ge=0, le=100)]
 Align = Literal["left", "centre", "right"]
 Flaw = Literal["missing", "invalid", "under", "over", "stale"]
@@ -97,7 +99,7 @@ class BarTable(OfProbe):
     high: float = Key(100.0, description="a number, at which it is full")
     grow: Literal["right", "left", "up", "down"] = Key("right", description="'right', 'left', 'up' or 'down'")
     zero: float | None = Key(None, description="a number from low to high, from which it grows")
-    peak_s: Positive | None = Key(None, description=f"{SECONDS}, for which the highest value stays marked")
+    peak_s: Seconds | None = Key(None, description=f"{SECONDS}, for which the highest value stays marked")
 
 
 class TallTable(FieldTable):
@@ -123,7 +125,7 @@ class TrendTable(FieldTable):
     of: str = Key(description=OF)
     low: float | None = Key(None, description="a number, at which it touches the bottom")
     high: float | None = Key(None, description="a number, at which it touches the top")
-    every_s: Positive | None = Key(
+    every_s: Seconds | None = Key(
         None, description=f"{SECONDS}, that a column of dots stands for; one reading when not said"
     )
     filled: bool = Key(False, description=f"{SWITCH}: the dots below the graph are lit, too")
@@ -137,7 +139,7 @@ class TickerTable(FieldTable):
     kind: Literal["ticker"]
     text: str = Key("", description=TEXT)
     of: str = Key("", description=OF)
-    cells_per_s: Positive = Key(3.0, description="cells in a second, above 0")
+    cells_per_s: Seconds = Key(3.0, description="cells in a second, above 0")
     gap: Count = Key(3, description="a whole number of blank cells between its end and its beginning")
     words: dict[Flaw, str] = Key({}, description=WORDS)
 
@@ -233,7 +235,7 @@ class FaceTable(Table):
     fields: list[Annotated[AnyField, Key(discriminator="kind")]] = Key(
         [], description=f"a list of tables, each with kind = {KINDS}"
     )
-    seconds: Positive | None = Key(None, description=f"{SECONDS}, that it stands; page_s of the deck when not said")
+    seconds: Seconds | None = Key(None, description=f"{SECONDS}, that it stands; page_s of the deck when not said")
     only: str = Key("", description=f"{CONDITION}, while which it takes its turn")
     alarm: str = Key("", description=f"{CONDITION}, while which it takes the place of all others")
     start: bool = Key(False, description=f"{SWITCH}: it is shown first, until the first readings are in")
@@ -245,10 +247,10 @@ class DeckTable(Table):
     hookup: str | None = Key(None, description="the path of a hookup file, as 'hive.toml'")
     size: Size = Key("20x4", description=f"without a hookup, {SIZE}")
     rom: RomName = Key("A00", description="without a hookup, 'A00', 'A02', or the path of a ROM file")
-    refresh_hz: Annotated[float, Key(gt=0, le=50)] = Key(5.0, description="drawings in a second, above 0, to 50")
-    poll_s: Positive = Key(0.5, description=f"{SECONDS}, from one reading of a probe to the next")
-    page_s: Positive = Key(4.0, description=f"{SECONDS}, that each face stands")
-    start_s: Annotated[float, Key(ge=0)] = Key(
+    refresh_hz: Annotated[float, Key(ge=0.001, le=50)] = Key(5.0, description="drawings in a second, 0.001 to 50")
+    poll_s: Seconds = Key(0.5, description=f"{SECONDS}, from one reading of a probe to the next")
+    page_s: Seconds = Key(4.0, description=f"{SECONDS}, that each face stands")
+    start_s: Annotated[float, Key(ge=0, le=LONGEST_S)] = Key(
         10.0, description="seconds, 0 or more, after which a start face gives way even if a probe has not answered"
     )
     zone: str | None = Key(None, description="a time zone, as 'UTC' or 'Europe/Vienna'; the host's when not said")

@@ -1,11 +1,10 @@
 """Decks running on their panels: the loop that draws at its rate, whatever probes and panels do."""
 
 import math
-import threading
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import ExitStack
 from datetime import UTC, datetime, tzinfo
-from time import monotonic
+from time import monotonic, sleep
 from typing import Self
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
@@ -13,18 +12,23 @@ from lumek.errors import FaceError, PortError
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
 from lumek.fields.field import Moment
+from lumek.harmless import quoted
 from lumek.notice import notice
 from lumek.panel import Panel
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.poller import Poller
 from lumek.readings.reading import Reading
-from lumek.readings.settings import positive
+from lumek.readings.settings import duration, positive
 
 RETRY_S = 1.0
 """How long a panel that does not answer is left alone."""
 
 PATIENCE_S = 0.1
-"""So often somebody who waits looks whether to stop."""
+"""So often somebody who waits looks whether to stop.
+
+A signal handler may call `stop` within whatever this thread is doing, a wait included; so it only sets a flag, and
+nothing that has a lock is waited for.
+"""
 
 
 class Stand:
@@ -79,7 +83,7 @@ class Stand:
 
     @property
     def _named(self) -> str:
-        return f" {self.name!r}" if self.name else ""
+        return f" {quoted(self.name)}" if self.name else ""
 
 
 class Show:
@@ -105,11 +109,11 @@ class Show:
     ) -> None:
         self.stands = list(stands)
         self.poller = poller
-        self.period_s = 1 / positive(refresh_hz, "refresh_hz")
-        self.start_s = positive(start_s, "start_s", or_zero=True)
+        self.period_s = duration(1 / positive(refresh_hz, "refresh_hz"), "1 / refresh_hz")
+        self.start_s = duration(start_s, "start_s", or_zero=True)
         self._clock = clock
         self._began = clock.elapsed()
-        self._ended = threading.Event()
+        self._ended = False
         self.leaves = True
         self._zone = zone_of(zone)
         for stand in self.stands:
@@ -133,7 +137,7 @@ class Show:
 
     def wait(self) -> None:
         """Wait until every probe has answered once or has had its time to, or until `stop`; leave out start faces."""
-        while not self.ready and not self._ended.is_set():
+        while not self.ready and not self._ended:
             self.poller.wait(PATIENCE_S)
         for stand in self.stands:
             stand.deck.skip_start()
@@ -150,22 +154,29 @@ class Show:
     def run(self, seconds: float | None = None, each: Callable[[], object] | None = None) -> None:
         """Draw at the rate until `stop`, or for so many seconds. each: called after each drawing."""
         begin = due = monotonic()
-        while not self._ended.is_set() and (seconds is None or due - begin < seconds):
+        while not self._ended and (seconds is None or due - begin < seconds):
             self.draw()
             if each is not None:
                 each()
             # What is late is left out: the next drawing shows what is then.
             due += self.period_s * max(1, math.ceil((monotonic() - due) / self.period_s))
-            self._ended.wait(max(0.0, min(due, begin + seconds if seconds is not None else due) - monotonic()))
+            self._sleep_until(due if seconds is None else min(due, begin + seconds))
+
+    def _sleep_until(self, moment: float) -> None:
+        while not self._ended and (left := moment - monotonic()) > 0:
+            sleep(min(left, PATIENCE_S))
 
     def stop(self) -> None:
-        """Let `run` end after the drawing that it is at; from another thread, or when a signal comes."""
-        self._ended.set()
+        """Let `run` end, within a tenth of a second and the drawing that it is at.
+
+        May be called from another thread, and from a signal handler at any moment.
+        """
+        self._ended = True
 
     @property
     def ended(self) -> bool:
         """Whether it has been told to stop."""
-        return self._ended.is_set()
+        return self._ended
 
     def leave(self) -> None:
         """Leave each panel as its deck says."""
@@ -185,4 +196,4 @@ def zone_of(name: str | None) -> tzinfo | None:
     try:
         return None if name is None else UTC if name == "UTC" else ZoneInfo(name)
     except (ZoneInfoNotFoundError, ValueError, OSError):
-        raise FaceError(f"there is no time zone {name!r}: one is 'UTC', or named as 'Europe/Vienna'") from None
+        raise FaceError(f"there is no time zone {quoted(name)}: one is 'UTC', or named as 'Europe/Vienna'") from None

@@ -11,14 +11,16 @@ from pydantic import Field as Key
 from lumek.errors import FaceError, LumekError, SettingError
 from lumek.faces.expression import Expression
 from lumek.faces.formula import FormulaProbe
-from lumek.faces.model import OF, SECONDS, Positive
+from lumek.faces.model import OF, SECONDS, Positive, Seconds
 from lumek.faces.syntax import called_with, parsed
+from lumek.harmless import quoted
 from lumek.hookup.keys import SWITCH
 from lumek.hookup.tables import Table
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.poller import Poller
 from lumek.readings.probe import Probe
 from lumek.readings.reading import told
+from lumek.readings.settings import LONGEST_S
 from lumek.readings.stage import Stage
 
 PATH = "the path of a file"
@@ -65,8 +67,10 @@ class HttpTable(Table):
 
     kind: Literal["http"]
     url: str = Key(description="an address, as 'http://hive.example/now'")
-    shortest_s: Annotated[float, Key(ge=0)] = Key(1.0, description="seconds, 0 or more, from one request to the next")
-    limit_s: Positive = Key(5.0, description=f"{SECONDS}, that an answer may take")
+    shortest_s: Annotated[float, Key(ge=0, le=LONGEST_S)] = Key(
+        1.0, description="seconds, 0 or more, from one request to the next"
+    )
+    limit_s: Seconds = Key(5.0, description=f"{SECONDS}, that an answer may take")
     headers: dict[str, str] = Key({}, description="a table of name = 'text'")
     ca: str | None = Key(None, description=CA)
 
@@ -119,17 +123,15 @@ class SimulatedTable(Table):
 
     value: float = Key(description="a number, around which it swings")
     swing: float = Key(0.0, description="a number, by how much")
-    period_s: Positive = Key(86_400.0, description=f"{SECONDS}, up and down again")
+    period_s: Seconds = Key(86_400.0, description=f"{SECONDS}, up and down again")
     drift_per_h: Annotated[float, Key(ge=0)] = Key(
         0.0, description="a number, 0 or more, that it usually strays in an hour"
     )
     noise: Annotated[float, Key(ge=0)] = Key(0.0, description="a number, 0 or more: the standard deviation")
     spike: float = Key(0.0, description="a number, how high a spike is")
     spike_chance: Annotated[float, Key(ge=0, le=1)] = Key(0.0, description="a number, 0 to 1")
-    dropout_every_s: Positive | None = Key(
-        None, description=f"{SECONDS}, from one drop-out to the next, on the average"
-    )
-    dropout_s: Positive = Key(10.0, description=f"{SECONDS}, that it lasts")
+    dropout_every_s: Seconds | None = Key(None, description=f"{SECONDS}, from one drop-out to the next, on the average")
+    dropout_s: Seconds = Key(10.0, description=f"{SECONDS}, that it lasts")
     seed: int = Key(0, description="a whole number, another for other chances")
 
 
@@ -153,11 +155,11 @@ class ProbeTable(Table):
     to_unit: str | None = Key(None, description="a unit, as 'degF', into which it is converted last")
     low: float | None = Key(None, description="a number, below which the result is under")
     high: float | None = Key(None, description="a number, above which the result is over")
-    lifetime_s: Positive | None = Key(None, description=f"{SECONDS}, after which a reading is stale")
-    shortest_s: Annotated[float, Key(ge=0)] | None = Key(
+    lifetime_s: Seconds | None = Key(None, description=f"{SECONDS}, after which a reading is stale")
+    shortest_s: Annotated[float, Key(ge=0, le=LONGEST_S)] | None = Key(
         None, description="seconds, 0 or more, for which the sensor is left alone"
     )
-    every_s: Positive | None = Key(
+    every_s: Seconds | None = Key(
         None, description=f"{SECONDS}, from one reading to the next; poll_s of the deck when not said"
     )
     words: bool = Key(False, description=f"{SWITCH}: it tells words, not numbers")
@@ -216,12 +218,12 @@ def stages_of(table: ProbeTable) -> list[Stage]:
         from lumek.readings.conversions import in_unit
 
         if not table.unit:
-            raise FaceError(f"to_unit = {table.to_unit!r} needs the unit from which it is converted: unit = ...")
+            raise FaceError(f"to_unit = {quoted(table.to_unit)} needs the unit from which it is converted: unit = ...")
         to_unit, unit = table.to_unit, table.unit
         try:
             in_unit(1.0, to_unit, unit)
         except SettingError as problem:
-            raise FaceError(f"to_unit = {to_unit!r} is not possible: {problem}") from None
+            raise FaceError(f"to_unit = {quoted(to_unit)} is not possible: {problem}") from None
         stages.append(lambda value: in_unit(value, to_unit, unit))
     return stages
 
@@ -235,12 +237,12 @@ def _stage(text: str) -> Stage:
     if begins:
         name, values, settings = called_with(parsed(text))
         if name not in filters:
-            raise FaceError(f"there is no filter {name!r}: filters are {', '.join(filters)}")
+            raise FaceError(f"there is no filter {quoted(name)}: filters are {', '.join(filters)}")
         try:
             made: Stage = getattr(smoothing, name)(*values, **settings)
             return made
         except (TypeError, LumekError) as problem:
-            raise FaceError(f"{text!r} is not possible: {told(problem)}") from None
+            raise FaceError(f"{quoted(text)} is not possible: {told(problem)}") from None
     formula = Expression(text, [VALUE])
 
     def converted(value: float) -> float:

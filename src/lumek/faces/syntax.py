@@ -20,12 +20,24 @@ def parsed(text: str) -> ast.expr:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # Python would warn of "1 is 2" and the like, which is refused below
-            return ast.parse(text.strip(), mode="eval").body
+            tree = ast.parse(text.strip(), mode="eval").body
     except (SyntaxError, ValueError) as problem:
         why = problem.msg if isinstance(problem, SyntaxError) else str(problem)
         raise FaceError(f"{text[:60]!r} is no expression: {why}") from None
     except (RecursionError, MemoryError):
         raise FaceError(f"{text[:30]!r}... is nested too deeply: {TOO_COMPLEX}") from None
+    if _depth(tree) > 2 * DEEPEST:  # whatever walks through the tree calls itself for each level of it
+        raise FaceError(f"{text[:30]!r}... is nested too deeply: {TOO_COMPLEX}")
+    return tree
+
+
+def _depth(tree: ast.expr) -> int:
+    """How many levels a tree has."""
+    levels = 0
+    nodes: list[ast.AST] = [tree]
+    while nodes:
+        levels, nodes = levels + 1, [part for node in nodes for part in ast.iter_child_nodes(node)]
+    return levels
 
 
 def called_with(node: ast.expr) -> tuple[str, list[Any], dict[str, Any]]:

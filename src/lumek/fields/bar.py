@@ -8,6 +8,7 @@ from lumek.core.glyph import COLUMNS, FULL_ROW, ROWS, Glyph
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import Field, finite, flaw_of, in_middle, span, time_of
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -48,7 +49,7 @@ class Bar(Field):
         super().__init__(of, words)
         self._low, self._high = span(low, high)
         if grow not in DIRECTIONS:
-            raise SettingError(f"a bar cannot grow {grow!r}: possible are {', '.join(DIRECTIONS)}")
+            raise SettingError(f"a bar cannot grow {quoted(grow)}: possible are {', '.join(DIRECTIONS)}")
         self._grow = grow
         self._zero = self._low if zero is None else finite("zero", zero)
         if not self._low <= self._zero <= self._high:

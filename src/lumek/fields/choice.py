@@ -4,6 +4,7 @@ from lumek.core.numbers import is_number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import Field, finite, flaw_of, in_middle, side, text_group
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -46,7 +47,7 @@ class Choice(Field):
             raise SettingError(f"limits rise from one range to the next, not {self._limits}")
         self._gap = finite("gap", gap)
         if self._gap < 0:
-            raise SettingError(f"gap is 0 or more, not {gap!r}")
+            raise SettingError(f"gap is 0 or more, not {quoted(gap)}")
         self.remembers = self._gap > 0
         self._otherwise = _text(otherwise)
         self._align = side(align)
@@ -94,15 +95,15 @@ def _key(value: "Any") -> "Any":
     """What a value is found by: text that is a number counts as one, since names in a file are text."""
     if isinstance(value, str):
         try:
-            return float(value)
+            return value if "_" in value else float(value)
         except ValueError:
             return value
     if isinstance(value, bool) or is_number(value):
         return float(value)
-    raise SettingError(f"texts are chosen by numbers or text, not by {value!r}")
+    raise SettingError(f"texts are chosen by numbers or text, not by {quoted(value)}")
 
 
 def _text(text: "Any") -> list[str]:
     if not isinstance(text, str):
-        raise SettingError(f"a choice is between texts, not {text!r}")
+        raise SettingError(f"a choice is between texts, not {quoted(text)}")
     return cells_of(text)

@@ -3,6 +3,7 @@
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import NO_MOMENT, Field, finite, flaw_of, in_middle, side, text_group
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -47,7 +48,9 @@ class Clock(Field):
         super().__init__(of, words)
         for what, names, count in (("days", days, 7), ("months", months, 12)):
             if isinstance(names, str) or len(names) != count or not all(isinstance(name, str) for name in names):
-                raise SettingError(f"{what} are {count} names, not {names!r}")
+                raise SettingError(f"{what} are {count} names, not {quoted(names)}")
+        if not isinstance(form, str):
+            raise SettingError(f"form is text with codes, as '%H:%M', not {quoted(form)}")
         self._form = form
         self._names = days, months
         self._align = side(align)
@@ -154,7 +157,7 @@ def formatted(form: str, local: "Sequence[int]", days: "Sequence[str]" = DAYS, m
             at += 1
             text += "%" + (parts[at] if at < len(parts) else "")
             if at >= len(parts):
-                raise SettingError(f"{form!r} ends in %: write %% for a percent sign")
+                raise SettingError(f"{quoted(form)} ends in %: write %% for a percent sign")
         elif code in ("F", "R", "T"):
             text += formatted({"F": "%Y-%m-%d", "R": "%H:%M", "T": "%H:%M:%S"}[code], local) + part[1:]
         elif code in ("a", "A"):
@@ -166,7 +169,9 @@ def formatted(form: str, local: "Sequence[int]", days: "Sequence[str]" = DAYS, m
         elif code in NUMBERS:
             text += _number(code, local) + part[1:]
         else:
-            raise SettingError(f"there is no code %{code} in {form!r}: codes are %{' %'.join(sorted(CODES))} and %%")
+            raise SettingError(
+                f"there is no code %{code} in {quoted(form)}: codes are %{' %'.join(sorted(CODES))} and %%"
+            )
         at += 1
     return text
 
@@ -211,4 +216,4 @@ def _seconds_of_day(text: str) -> int:
         hour, minute, second = [int(part) for part in parts] + [0] * (3 - len(parts))
         if hour < 24 and minute < 60 and second < 60:
             return hour * 3600 + minute * 60 + second
-    raise SettingError(f"until is a time of the day, as '18:00', or seconds since 1970 UTC, not {text!r}")
+    raise SettingError(f"until is a time of the day, as '18:00', or seconds since 1970 UTC, not {quoted(text)}")

@@ -10,6 +10,7 @@ from lumek.core.layout import SIDES, aligned
 from lumek.core.numbers import is_number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -71,14 +72,18 @@ class Field:
 
     def __init__(self, of: str = "", words: "Mapping[str, str] | None" = None) -> None:
         if not isinstance(of, str):
-            raise SettingError(f"a {self.kind} shows a probe, given by its name, or an expression as text, not {of!r}")
+            raise SettingError(
+                f"a {self.kind} shows a probe, given by its name, or an expression as text, not {quoted(of)}"
+            )
         self.of = of
         self.words = dict(WORDS)
         for flaw, word in (words or {}).items():
             if flaw not in WORDS:
-                raise SettingError(f"there is no flaw {flaw!r} to have a word: flaws are {', '.join(sorted(WORDS))}")
+                raise SettingError(
+                    f"there is no flaw {quoted(flaw)} to have a word: flaws are {', '.join(sorted(WORDS))}"
+                )
             if not isinstance(word, str):
-                raise SettingError(f"the word for {flaw} is text, not {word!r}")
+                raise SettingError(f"the word for {flaw} is text, not {quoted(word)}")
             cells_of(word)
             self.words[flaw] = word
 
@@ -183,21 +188,21 @@ def in_middle(line: "list[Any]", rows: int, columns: int, side: str = "centre") 
 def side(align: "Any") -> str:
     """A setting that is the side on which something stands. Raises SettingError for anything else."""
     if not isinstance(align, str) or align not in SIDES:
-        raise SettingError(f"nothing can be aligned {align!r}: possible are {', '.join(SIDES)}")
+        raise SettingError(f"nothing can be aligned {quoted(align)}: possible are {', '.join(SIDES)}")
     return align
 
 
 def whole(what: str, value: "Any", least: int) -> int:
     """A setting that is a whole number. Raises SettingError for anything else, and for one that is too small."""
     if not is_whole(value) or value < least:
-        raise SettingError(f"{what} is a whole number from {least}, not {value!r}")
+        raise SettingError(f"{what} is a whole number from {least}, not {quoted(value)}")
     return int(value)
 
 
 def finite(what: str, value: "Any") -> float:
     """A setting that is a number. Raises SettingError for anything else."""
     if isinstance(value, bool) or flaw_of(value):
-        raise SettingError(f"{what} is a number, not {value!r}")
+        raise SettingError(f"{what} is a number, not {quoted(value)}")
     return float(value)
 
 

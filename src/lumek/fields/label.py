@@ -1,7 +1,7 @@
 """A text that stays, or the words of a probe."""
 
 from lumek.core.layout import Text
-from lumek.core.text import LINE_BREAKS
+from lumek.core.text import LINE_BREAKS, LONGEST
 from lumek.fields.field import Field, flaw_of, side, text_group
 
 TYPE_CHECKING = False
@@ -70,7 +70,8 @@ def words_of(value: "Any", words: "Mapping[str, str]") -> str:
 
 
 def _plain(text: str) -> str:
-    """A text from elsewhere: blanks for the characters that cannot stand in a cell, and one kind of line break."""
+    """A text from elsewhere: of bounded length, blanks for what cannot stand in a cell, and one kind of line break."""
+    text = text[:LONGEST]
     if not text or (min(text) >= " " and max(text) < "\x7f"):
         return text
     for line_break in LINE_BREAKS:

@@ -4,6 +4,7 @@ from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import MARKS, UNKNOWN, Field, finite, flaw_of, in_middle, text_group
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -67,4 +68,4 @@ def _sign(what: str, sign: "str | Glyph") -> "list[str | Glyph]":
         return [sign]
     if isinstance(sign, str):
         return list(cells_of(sign))
-    raise SettingError(f"{what} is text or a Glyph, not {sign!r}")
+    raise SettingError(f"{what} is text or a Glyph, not {quoted(sign)}")

@@ -12,6 +12,7 @@ from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.clock import formatted
 from lumek.fields.field import MARKS, NO_MOMENT, Measure, in_middle, text_group
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -106,7 +107,7 @@ class Tall(Measure):
         if self._time and (not self.of or isinstance(value, (tuple, list))):
             self._text = formatted(self._time, value if self.of else now.local)
             if not _is_tall(self._text):
-                raise SettingError(f"tall digits cannot show {self._text!r}: they have 0 to 9, '-', '.' and ':'")
+                raise SettingError(f"tall digits cannot show {quoted(self._text)}: they have 0 to 9, '-', '.' and ':'")
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """The digits, or the word for a flaw in the middle row."""

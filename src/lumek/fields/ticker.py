@@ -4,6 +4,7 @@ from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import Field, finite, in_middle, whole
 from lumek.fields.label import words_of
+from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -32,10 +33,10 @@ class Ticker(Field):
     ) -> None:
         super().__init__(of, words)
         if not isinstance(text, str):
-            raise SettingError(f"a ticker shows text, not {text!r}")
+            raise SettingError(f"a ticker shows text, not {quoted(text)}")
         self._per_s = finite("cells_per_s", cells_per_s)
         if self._per_s <= 0:
-            raise SettingError(f"cells_per_s is above 0, not {cells_per_s!r}")
+            raise SettingError(f"cells_per_s is above 0, not {quoted(cells_per_s)}")
         self._gap = whole("gap", gap, 1)
         self.text = text.replace("\n", " ")
         self._cells = cells_of(self.text)
