@@ -8,6 +8,7 @@ traceback, a hang, an error of more than one line, or a control character on its
 import argparse
 import logging
 import random
+import signal
 import sys
 import tempfile
 import time
@@ -31,6 +32,9 @@ def main() -> int:
     given = options.parse_args()
     logging.getLogger("lumek").addHandler(logging.NullHandler())
     logging.getLogger("lumek").propagate = False
+    # Commands ignore a signal that was ignored when they started; nohup, or a shell's background, shall change nothing.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    signal.signal(signal.SIGHUP, signal.SIG_DFL)
     failures: list[str] = []
     for name in given.part or PARTS:
         began = time.monotonic()
