@@ -2,6 +2,7 @@
 
 import math
 import time
+from decimal import Decimal
 from fractions import Fraction
 from threading import Event
 
@@ -324,6 +325,7 @@ def test_what_fields_show_when_a_sensor_fails(fault: str) -> None:
 @given(st.sampled_from([Number, Bar, Tall, Trend, Lamp, Label, Ticker, Choice, Countdown, Clock]), st.data())
 def test_nothing_that_a_probe_can_bring_breaks_a_field(kind: type[Field], data: st.DataObject) -> None:
     wild = st.none() | st.text() | st.floats() | st.integers() | st.booleans() | st.decimals()
+    wild |= st.just(Decimal("sNaN"))
     value = data.draw(wild | wild.map(lambda value: Reading.of(value, "a")) | st.text().map(
         lambda text: Reading(None, "a", text=text)) | st.builds(
             Reading, st.floats(), flaw=st.sampled_from([*WORDS])))  # fmt: skip

@@ -89,6 +89,8 @@ class Field:
 
     def __call__(self, value: "Any" = None, now: Moment = NO_MOMENT) -> "Field":
         """Take a value. Returns itself, to be assigned to a place."""
+        if hasattr(value, "is_snan") and value.is_snan():  # the NaN of decimal that raises wherever it is compared
+            value = float("nan")
         self.take(value, now)
         return self
 
