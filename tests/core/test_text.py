@@ -94,6 +94,13 @@ def test_hostile_text_is_bounded_before_it_is_laid_out() -> None:
     assert panel.twin.violations == []
 
 
+def test_without_unicode_tables_a_character_that_is_another_is_shown_as_that() -> None:
+    for code in range(0x100, 0x2200):
+        other = unicodedata.normalize("NFD", chr(code))
+        if len(other) == 1 and unicodedata.category(other) not in ("Mn", "Zs"):
+            assert composing.normalize("NFC", chr(code)) == other
+
+
 SCRIPTS = st.characters(min_codepoint=0x20, max_codepoint=0x30FF, categories=["Lu", "Ll"])
 
 

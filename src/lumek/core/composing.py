@@ -8,7 +8,10 @@ MARKS = (
 )
 """Ranges of combining marks, each as its first and its last."""
 
-SINGLE = {"\u2126": "Ω", "\u212a": "K", "\u212b": "Å", "\u037e": ";", "\u0387": "·"}
+SINGLE = {
+    "\u2126": "Ω", "\u212a": "K", "\u212b": "Å",
+    "\u0374": "\u02b9", "\u037e": ";", "\u0387": "·", "\u1fbe": "ι", "\u1fef": "`", "\u1ffd": "´",
+}  # fmt: skip
 """Characters that are written as another."""
 
 
