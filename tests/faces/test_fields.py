@@ -322,22 +322,38 @@ def test_what_fields_show_when_a_sensor_fails(fault: str) -> None:
         assert "".join(shown[0](reading).cells(1, 8)[0]) == "      70"
 
 
-@given(st.sampled_from([Number, Bar, Tall, Trend, Lamp, Label, Ticker, Choice, Countdown, Clock]), st.data())
+MORE: dict[type[Field], dict[str, object]] = {
+    Bar: {"peak_s": 5.0, "zero": 50.0, "grow": "up"}, Trend: {"every_s": 1.0, "limits": 1, "filled": True},
+    Number: {"low": 0.0, "high": 50.0, "notation": "prefix"}, Tall: {"low": 0.0, "high": 50.0, "decimals": 1},
+    Lamp: {"on": 5.0, "off": 9.0}, Label: {"wrap": True}, Choice: {"gap": 0.5, "otherwise": "x"},
+}  # fmt: skip
+ODD = st.sampled_from([math.inf, -math.inf, math.nan, 1e308, -1e308, 5e-324, Decimal("sNaN"), Decimal("1e4000")])
+FLAWS = st.sampled_from([*WORDS])
+
+
+@pytest.mark.parametrize("kind", [Number, Bar, Tall, Trend, Lamp, Label, Ticker, Choice, Countdown, Clock])
+@given(data=st.data())
+@settings(max_examples=100)
 def test_nothing_that_a_probe_can_bring_breaks_a_field(kind: type[Field], data: st.DataObject) -> None:
-    wild = st.none() | st.text() | st.floats() | st.integers() | st.booleans() | st.decimals()
-    wild |= st.just(Decimal("sNaN"))
-    value = data.draw(wild | wild.map(lambda value: Reading.of(value, "a")) | st.text().map(
-        lambda text: Reading(None, "a", text=text)) | st.builds(
-            Reading, st.floats(), flaw=st.sampled_from([*WORDS])))  # fmt: skip
-    words = data.draw(st.dictionaries(st.sampled_from([*WORDS]), st.sampled_from(["", "x", "a long word"])))
+    wild = st.none() | st.text() | st.floats() | st.integers() | st.booleans() | st.decimals() | ODD
+    readings = wild.map(lambda value: Reading.of(value, "a")) | st.text().map(lambda t: Reading(None, "a", text=t))
+    flawed = st.builds(Reading, ODD.map(float_of) | st.floats(), flaw=FLAWS)
+    words = data.draw(st.dictionaries(FLAWS, st.sampled_from(["", "x", "a long word"])))
     options = {"words": words} if kind not in (Trend, Lamp) else {}
     if kind is Choice:
         options["ranges"] = [(3.0, "low"), (None, "high")]
-    field = kind(of="a", **options)
-    rows, columns = (3, 9) if kind is Tall else (data.draw(st.integers(1, 2)), data.draw(st.integers(1, 9)))
-    cells = field(value, Moment(1.5)).cells(rows, columns)
-    PANELS["20x4"][:rows, :columns] = field
-    assert [len(line) for line in cells[:rows]] == [columns] * len(cells[:rows])
+    field = kind(of="a", **options, **(MORE.get(kind, {}) if data.draw(st.booleans()) else {}))
+    rows, columns = (
+        (3, 9) if kind is Tall else (data.draw(st.integers(1, 2)), data.draw(st.integers(3 if kind is Trend else 1, 9)))
+    )
+    for second, value in enumerate(data.draw(st.lists(flawed | readings | wild, min_size=1, max_size=3))):
+        cells = field(value, Moment(1.5 + second)).cells(rows, columns)
+        PANELS["20x4"][:rows, :columns] = field
+        assert [len(line) for line in cells[:rows]] == [columns] * len(cells[:rows])
+
+
+def float_of(value: float | Decimal) -> float:
+    return math.nan if isinstance(value, Decimal) and value.is_snan() else float(value)
 
 
 @pytest.mark.parametrize(

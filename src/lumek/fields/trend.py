@@ -7,7 +7,7 @@ from lumek.core.layout import aligned
 from lumek.core.numbers import number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import UNKNOWN, Field, finite, flaw_of, span, text_group, time_of, whole
+from lumek.fields.field import LARGEST, UNKNOWN, Field, finite, flaw_of, span, text_group, time_of, whole
 from lumek.fields.scale import round_limits
 
 TYPE_CHECKING = False
@@ -33,7 +33,8 @@ class Trend(Field):
     Without them the scale follows what is seen, between round numbers. filled: light the dots below, too. limits: so
     many cells show low and high: to the right of the graph, high above low; in one row low is on its left.
 
-    A reading that is missing, invalid or stale is a gap. A place of n cells may need n slots, without its limits.
+    A reading that is missing, invalid, stale or infinite is a gap. A place of n cells may need n slots, without its
+    limits.
     """
 
     kind = "trend"
@@ -75,7 +76,8 @@ class Trend(Field):
         if begun:
             self._columns = (self._columns + [None] * begun)[-MOST:]
             self._mean = 0.0, 0
-        if not again and flaw_of(value) not in UNKNOWN:
+        # What is over or under may be infinite, or no number at all: a gap.
+        if not again and flaw_of(value) not in UNKNOWN and -LARGEST < value < LARGEST:
             total, count = self._mean
             self._mean = total + float(value), count + 1
             self._columns[-1] = self._mean[0] / self._mean[1]
