@@ -9,7 +9,7 @@ import subprocess
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from shutil import which
@@ -340,13 +340,17 @@ def false_broker(*packets: bytes) -> Iterator[int]:
                     client, _ = listener.accept()
                 except OSError:
                     return
-                client.recv(1000)
-                client.sendall(b"\x20\x02\x00\x00")  # CONNACK
-                for packet in packets:
-                    client.sendall(packet)
+                with client, suppress(OSError):
+                    client.recv(1000)
+                    client.sendall(b"\x20\x02\x00\x00")  # CONNACK
+                    for packet in packets:
+                        client.sendall(packet)
+                    while client.recv(1000):
+                        pass
 
         threading.Thread(target=serve, daemon=True).start()
         yield listener.getsockname()[1]
+        listener.shutdown(socket.SHUT_RDWR)
 
 
 def published(topic: bytes, payload: bytes) -> bytes:
