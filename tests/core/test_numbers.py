@@ -137,8 +137,8 @@ def test_a_number_looks_like_this(arguments: tuple[object], options: dict[str, o
 @pytest.mark.parametrize(
     ("arguments", "options", "message"),
     [
-        (("41", 8), {}, "'41' (str) is no number"), ((True, 8), {}, "True (bool) is no number"),
-        ((np.zeros(2), 8), {}, "is no number"), ((1, -1), {}, "a width is a whole number of cells, 0 to 1000, not -1"),
+        (("41", 8), {}, "'41' (str) is not a number"), ((True, 8), {}, "True (bool) is not a number"),
+        ((np.zeros(2), 8), {}, "not a number"), ((1, -1), {}, "a width is a whole number of cells, 0 to 1000, not -1"),
         ((1, 8, -1), {}, "decimals are 0 to 1000, or None"), ((1.5, 8), {"base": 16}, "and this one has decimals"),
         ((1, 8), {"base": 3}, "possible are 2, 8, 10 and 16"),
         ((1, 8, 2), {"base": 2}, "leave decimals and notation out"),

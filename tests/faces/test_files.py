@@ -95,9 +95,9 @@ MISTAKES = [
     ("[probes.a]\nhost = 'load'\nthrough = ['vaule * 2']\n[faces.a]",
      "[probes.a] there is no probe 'vaule' for 'vaule * 2'"),
     ("[probes.a]\nhost = 'load'\nunit = 'kg'\nto_unit = 'mead'\n[faces.a]",
-     "to_unit = 'mead' is not possible: 'mead' is no unit"),
+     "to_unit = 'mead' is not possible: 'mead' is not a known unit"),
     ("[probes.a]\nhost = 'load'\nto_unit = 'kg'\n[faces.a]", "to_unit = 'kg' needs the unit from which"),
-    ("[probes.a]\nkernel = 'bus/x'\n[faces.a]", "[probes.a] 'bus/x' is no id of a sensor, such as hwmon/"),
+    ("[probes.a]\nkernel = 'bus/x'\n[faces.a]", "[probes.a] 'bus/x' is not a sensor id, such as hwmon/"),
     ("[probes.a]\nformula = '3'\ninterface = 'wlan0'\n[faces.a]",
      "[probes.a] interface is not for formula: possible are none"),
     ("[glyphs]\nab = [0, 0, 0, 0, 0, 0, 0, 1]\n[faces.a]", "[glyphs] a glyph is the drawing of one character"),
@@ -123,7 +123,7 @@ MISTAKES = [
      "[probes.weight] topic is not for replay: possible are column"),
     ("[panel]\nsize = '16x2'\n" + HEAD + FIELD, "the table [hookup] is missing"),
     ("[deck]\nhookup = 'none.toml'\n" + HEAD + FIELD, "there is no hookup file"),
-    ("[deck]\ncaption = 'wieght'\n" + HEAD + FIELD, "[deck] caption = 'wieght' is no probe (did you mean 'weight'?)"),
+    ("[deck]\ncaption = 'wieght'\n" + HEAD + FIELD, "[deck] caption = 'wieght' is not a probe (did you mean 'weight'"),
     ("[deck]\nzone = 'Moon'\n" + HEAD + FIELD, "[deck] there is no time zone 'Moon'"),
 ]  # fmt: skip
 
@@ -173,8 +173,8 @@ def test_check_tells_what_a_file_needs_and_once_shows_it(capsys: pytest.CaptureF
     assert "does not say how the panel is wired: add [panel] and [hookup]" in err
     for arguments, message in (
         (["--once", "--for", "3s"], "--once draws once"), (["--for", "3 days"],
-         "'3 days' is no time: write it as 30s, 5min"),
-        (["--for", "-3s"], "no time"), (["--speed", "0"], "0.0 is not in the range"),
+         "'3 days' is not a duration: write it as 30s, 5min"),
+        (["--for", "-3s"], "not a duration"), (["--speed", "0"], "0.0 is not in the range"),
         (["--animate", "x.png"], "end in .gif"),
         (["--size", "3x3"], "there is no '3x3' panel"), (["--list-sensors"], "leave"), (["--json"], "--json prints"),
         (["--hookup", tmp_path / "none.toml"], "there is no hookup file"),

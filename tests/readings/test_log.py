@@ -183,7 +183,7 @@ def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> 
         (lambda: load(tmp_path / "half.jsonl"), SettingError, "its first line has no time, name, value"),
         (lambda: load(tmp_path / "hive.xml"), SettingError, "ends in .csv or .jsonl"),
         (lambda: plot(load(path).drop(columns="unit")), SettingError, "this is no frame of readings: it has no unit"),
-        (lambda: log.append(3.0), SettingError, "3.0 is no reading"),
+        (lambda: log.append(3.0), SettingError, "3.0 is not a reading"),
         (lambda: plot(path), SettingError, "there are no readings with numbers"),
     ):
         with pytest.raises(error, match=message):
@@ -243,7 +243,7 @@ def test_the_chart_marks_flaws_leaves_gaps_and_has_an_axis_for_each_unit(tmp_pat
     assert len(plot(load(tmp_path / "hive.csv"), names=["brood"]).axes) == 1
     with pytest.raises(SettingError, match="there are no readings of 'mead': there are weight, brood, hum"):
         plot(tmp_path / "hive.csv", names=["mead"])
-    with pytest.raises(SettingError, match="'Hive/Three' is no time zone"):
+    with pytest.raises(SettingError, match="'Hive/Three' is not a time zone"):
         plot(tmp_path / "hive.csv", zone="Hive/Three")
     with pytest.raises(PortError, match="cannot be written"):
         plot(tmp_path / "hive.csv", tmp_path / "no" / "hive.png")

@@ -118,10 +118,10 @@ def test_values_of_one_document_and_what_a_server_can_do_wrong() -> None:
         for wrong, flaw, cause in (
             (send(b"hive", 404), "missing", "answers 404 Not Found"),
             (send(b"<html>no"), "invalid", "no JSON: Expecting value"),
-            (send(b'\xff\xfe{"hive'), "invalid", "is no text (UTF-8)"),
+            (send(b'\xff\xfe{"hive'), "invalid", "is not text (UTF-8)"),
             (send(b"[" * 100_000), "invalid", "no JSON"),
             (send(b'{"hive": "' + b"x" * 1_000_000 + b'"}'), "invalid", "sends more than 262144 bytes"),
-            (send(b'{"hive": {"weight": NaN}}'), "invalid", "nan is no number"),
+            (send(b'{"hive": {"weight": NaN}}'), "invalid", "nan is not a number"),
             (send(b'{"hive": {"weight": 1' + b"0" * 5000 + b"}}"), "invalid", ""),
             (send({"hive": 7}), "missing", "the document has no '/hive/weight'"),
             (send(b"", 302, Location=f"http://127.0.0.1:{port}/now"), "missing", "redirects"),
@@ -218,7 +218,7 @@ def test_a_certificate_of_a_private_authority(tmp_path: Path) -> None:
         (lambda: HttpJson("https://hive", ca=tmp_path / "none.pem"), "none.pem is not a certificate of an authority"),
         (lambda: HttpJson("http://hive", limit_s=0), "limit_s must be 0.001 to 100000000 .seconds., not 0"),
         (lambda: MqttTopics("hive", 0), "a port is 1 to 65535, not 0"),
-        (lambda: HttpJson("http://hive").probe("x", pointer="hive"), "'hive' is no JSON pointer"),
+        (lambda: HttpJson("http://hive").probe("x", pointer="hive"), "'hive' is not a JSON pointer"),
     ):
         with pytest.raises(SettingError, match=message):
             call()
@@ -282,7 +282,7 @@ def test_topics_of_a_broker_with_all_that_can_be_sent(tmp_path: Path) -> None:
         publish("hive/3/text", "Honey is ready")
         assert until(message, flaw=None).text == "Honey is ready"
         for wrong in ("hive/#", "+", ""):
-            with pytest.raises(SettingError, match="is no topic to read"):
+            with pytest.raises(SettingError, match="is not a topic to read"):
                 topics.probe("x", topic=wrong)
 
 

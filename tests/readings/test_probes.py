@@ -197,7 +197,7 @@ def test_a_recording_runs_at_its_pace_faster_and_in_a_loop(tmp_path: Path) -> No
     assert (weight.poll(), weight.poll().flaw, host.poll().text, host.poll().good) == (99, "over", "192.0.2.7", True)
     for text, message in (("time,a\n", "no line of values"), ("a,b\n1,2\n", "no column 'time': it has a, b"),
                           ("time,a\nnoon,1\n", "a time cannot be read"), ("time,a\n2,1\n1,1\n", "missing or go back"),
-                          ("", "is no recording"), ("time,a,a\n1,2,3\n", "has two columns 'a'"),
+                          ("", "is not a recording"), ("time,a,a\n1,2,3\n", "has two columns 'a'"),
                           ("time,a\n1,2,3\n", "line 2 has 3 values, and there are 2 names")):  # fmt: skip
         (tmp_path / "bad.csv").write_text(text)
         with pytest.raises(SettingError, match=message):
@@ -307,7 +307,7 @@ def test_the_sensors_of_the_kernel_are_found_and_read(tmp_path: Path) -> None:
     (folder / "hwmon7/temp1_input").write_text("boo\n")
     assert (probe.poll().flaw, probe.poll().name) == ("invalid", "soc")
     for wrong in ("temp1", "hwmon/temp1", "spi/x/y", "w1/a/b"):
-        with pytest.raises(SettingError, match="is no id of a sensor, such as hwmon/"):
+        with pytest.raises(SettingError, match="is not a sensor id, such as hwmon/"):
             kernel_probe(wrong)
 
 
@@ -369,7 +369,7 @@ def test_lines_over_tcp_survive_garbage_and_a_lost_connection() -> None:
         assert [float(probe.poll()) for probe in probes.values()] == [41.4, 34.6, 214, 2.5, 7.5]
         until(lambda: probes["brood"].poll() == 35)
         wrong = probes["weight"].poll()
-        assert (wrong.flaw, wrong.cause, feed.rejected) == ("invalid", "'4l.5' is no number", 2)
+        assert (wrong.flaw, wrong.cause, feed.rejected) == ("invalid", "'4l.5' is not a number", 2)
         assert feed.probe("mead").poll().cause.startswith("nothing has come for 'mead' yet, but for 'weight'")
     with socket.create_server(("127.0.0.1", 0)) as nobody:
         free = nobody.getsockname()[1]
@@ -390,7 +390,7 @@ def test_lines_from_an_input_that_ends_become_stale() -> None:
         clock.advance(5)
         assert (probe.poll(), probe.poll().cause) == (41.4, "nothing new for 5 s; the input has ended")
     os.close(out)
-    with pytest.raises(SettingError, match="is no open file"):
+    with pytest.raises(SettingError, match="is not an open file"):
         InputText("weight=1")
 
 
@@ -540,7 +540,7 @@ def test_a_poller_on_a_clock_that_is_moved_by_hand() -> None:
         Poller([probes[0], probes[0]], threads=False)
     with pytest.raises(SettingError, match=r"every_s must be 0\.001 to"):
         Poller(every_s=0)
-    with pytest.raises(SettingError, match="3 is no probe: one has poll, close"):
+    with pytest.raises(SettingError, match="3 is not a probe: one has poll, close"):
         Poller([3])  # type: ignore[list-item]
 
 

@@ -65,7 +65,7 @@ def test_run_lists_the_sensors_of_a_host(
 
 MISTAKES = [
     ("run", 2, "say what to show: lumek run FILE, or lumek run --list-sensors"),
-    ("run --list-sensors --root none", 2, "none is no folder"),
+    ("run --list-sensors --root none", 2, "none is not a folder"),
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "say what to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help says more)"),
     ("show a --rom-chart", 2, "--rom-chart shows a chart instead of a panel: leave TEXT out"),

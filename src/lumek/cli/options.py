@@ -34,7 +34,7 @@ def duration(text: str) -> float:
     except (ValueError, KeyError):
         seconds = 0.0
     if not 0 < seconds < float("inf"):
-        raise click.BadParameter(f"{text!r} is no time: write it as 30s, 5min or 2h")
+        raise click.BadParameter(f"{text!r} is not a duration: write it as 30s, 5min or 2h")
     return seconds
 
 

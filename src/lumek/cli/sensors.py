@@ -20,7 +20,7 @@ def list_them(root: Path, as_json: bool) -> None:
     The first column is the id by which a program reads one: lumek.readings.kernel_probe("hwmon/cpu_thermal/temp1").
     """
     if not root.is_dir():
-        raise click.BadParameter(f"{root} is no folder", param_hint="--root")
+        raise click.BadParameter(f"{root} is not a folder", param_hint="--root")
     found = sensors(root)
     with Poller([kernel_probe(sensor.id, root=root) for sensor in found], every_s=3600, limit_s=LIMIT_S) as poller:
         poller.wait(LIMIT_S + 0.1)

@@ -201,7 +201,7 @@ class _Style:
             return MISSING
         if not is_number(value):
             raise TextError(
-                f"{quoted(value)} ({type(value).__name__}) is no number: give an int, float, Decimal, Fraction or None"
+                f"{quoted(value)} ({type(value).__name__}) is not a number: give int, float, Decimal, Fraction or None"
             )
         if is_whole(value):
             return ()

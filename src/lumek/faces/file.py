@@ -210,7 +210,7 @@ class FaceFile:
             zone_of(self.deck.zone)
         if self.deck.caption and self.deck.caption not in self.probes:
             near = nearest(self.deck.caption, self.probes)
-            raise FaceError(f"{self.path}: [deck] caption = {quoted(self.deck.caption)} is no probe{near}")
+            raise FaceError(f"{self.path}: [deck] caption = {quoted(self.deck.caption)} is not a probe{near}")
         for name, face in self.faces.items():
             if face.panel is not None and self.hookup is not None and face.panel not in self.hookup.panels:
                 there = ", ".join(self.hookup.panels)

@@ -235,7 +235,7 @@ class FaceTable(Table):
     fields: list[Annotated[AnyField, Key(discriminator="kind")]] = Key(
         [], description=f"a list of tables, each with kind = {KINDS}"
     )
-    seconds: Seconds | None = Key(None, description=f"{SECONDS}, that it stands; page_s of the deck when not said")
+    seconds: Seconds | None = Key(None, description=f"{SECONDS}, that it is shown; default: page_s of the deck")
     only: str = Key("", description=f"{CONDITION}, while which it takes its turn")
     alarm: str = Key("", description=f"{CONDITION}, while which it takes the place of all others")
     start: bool = Key(False, description=f"{SWITCH}: it is shown first, until the first readings are in")
@@ -249,7 +249,7 @@ class DeckTable(Table):
     rom: RomName = Key("A00", description="without a hookup, 'A00', 'A02', or the path of a ROM file")
     refresh_hz: Annotated[float, Key(ge=0.001, le=50)] = Key(5.0, description="drawings in a second, 0.001 to 50")
     poll_s: Seconds = Key(0.5, description=f"{SECONDS}, from one reading of a probe to the next")
-    page_s: Seconds = Key(4.0, description=f"{SECONDS}, that each face stands")
+    page_s: Seconds = Key(4.0, description=f"{SECONDS}, that each face is shown")
     start_s: Annotated[float, Key(ge=0, le=LONGEST_S)] = Key(
         10.0, description="seconds, 0 or more, after which a start face gives way even if a probe has not answered"
     )

@@ -144,7 +144,7 @@ class ProbeTable(Table):
     key: str | None = Key(None, description="a key of the lines")
     pointer: str | None = Key(None, description="a JSON pointer, as '/hive/weight'")
     topic: str | None = Key(None, description="a topic, as 'hive/weight'")
-    kernel: str | None = Key(None, description="the id of a sensor of this host; lumek run --list-sensors tells it")
+    kernel: str | None = Key(None, description="the id of a sensor of this host; lumek run --list-sensors lists it")
     host: Literal["address", "clock", "load", "uptime"] | None = Key(
         None, description="'address', 'clock', 'load' or 'uptime'"
     )

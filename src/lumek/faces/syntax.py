@@ -23,7 +23,7 @@ def parsed(text: str) -> ast.expr:
             tree = ast.parse(text.strip(), mode="eval").body
     except (SyntaxError, ValueError) as problem:
         why = problem.msg if isinstance(problem, SyntaxError) else str(problem)
-        raise FaceError(f"{text[:60]!r} is no expression: {why}") from None
+        raise FaceError(f"{text[:60]!r} is not an expression: {why}") from None
     except (RecursionError, MemoryError):
         raise FaceError(f"{text[:30]!r}... is nested too deeply: {TOO_COMPLEX}") from None
     if _depth(tree) > 2 * DEEPEST:  # whatever walks through the tree calls itself for each level of it
@@ -43,7 +43,7 @@ def _depth(tree: ast.expr) -> int:
 def called_with(node: ast.expr) -> tuple[str, list[Any], dict[str, Any]]:
     """Name and settings of a call with nothing but settings, as Hampel(7). Raises FaceError for any other."""
     if not isinstance(node, ast.Call) or not isinstance(node.func, ast.Name):
-        raise FaceError(f"{source(node)} is no filter: one is its name and settings, as 'Exponential(20)'")
+        raise FaceError(f"{source(node)} is not a filter: one is its name and settings, as 'Exponential(20)'")
     try:
         return node.func.id, [ast.literal_eval(part) for part in node.args], {
             str(key.arg): ast.literal_eval(key.value) for key in node.keywords

@@ -67,7 +67,7 @@ def _run(key: str, value: Any, path: Path) -> Iterator[tuple[int, str]]:
         characters = cells_of(value) if isinstance(value, str) else [_one(text) for text in value]
     except (ValueError, TypeError, CharacterError) as problem:
         raise SettingError(
-            f"the ROM file {path}: {quoted(key)} = {quoted(value)} is no code with characters: {problem}"
+            f"the ROM file {path}: {quoted(key)} = {quoted(value)} is not a code with characters: {problem}"
         ) from None
     if not FIRST <= first <= first + len(characters) - 1 <= LAST:
         raise SettingError(

@@ -71,7 +71,7 @@ def plot(
     try:
         ZoneInfo(zone)
     except (KeyError, ValueError, OSError) as problem:
-        raise SettingError(f"{quoted(zone)} is no time zone: {problem}") from None
+        raise SettingError(f"{quoted(zone)} is not a time zone: {problem}") from None
     units = {name: frame.loc[frame["name"] == name, "unit"].iloc[0] for name in wanted}
     kinds = list(dict.fromkeys(units.values()))
     figure = Figure(figsize=(12.8, 8), dpi=100, layout="constrained", facecolor="white")

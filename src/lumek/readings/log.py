@@ -88,7 +88,7 @@ class Log:
     def append(self, reading: Reading) -> None:
         """Write a reading. It is with the system when this returns: a program that is killed loses nothing."""
         if not isinstance(reading, Reading):
-            raise SettingError(f"{quoted(reading)} is no reading: a log takes Reading(value, name, unit)")
+            raise SettingError(f"{quoted(reading)} is not a reading: a log takes Reading(value, name, unit)")
         line = (_csv_line if self._is_csv else _json_line)(reading).encode()
         with self._lock:
             if self._file is None:

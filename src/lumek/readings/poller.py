@@ -74,7 +74,7 @@ class Poller:
     def add(self, probe: Polled, every_s: float | None = None) -> None:
         """Poll one more probe, from now on. every_s: how often, if otherwise than the others."""
         if not isinstance(probe, Polled):
-            raise SettingError(f"{quoted(probe)} is no probe: one has poll, close, name, shortest_s and lifetime_s")
+            raise SettingError(f"{quoted(probe)} is not a probe: one has poll, close, name, shortest_s and lifetime_s")
         every_s = self.every_s if every_s is None else duration(every_s, "every_s")
         with self._turn:
             if probe.name in self._entries:

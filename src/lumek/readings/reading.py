@@ -68,9 +68,9 @@ class Reading(float):
         try:
             self = super().__new__(cls, nan if value is None else value)
         except (TypeError, ValueError, OverflowError):
-            raise SettingError(f"{quoted(value)} is no number: give one, None, or text=... for words") from None
+            raise SettingError(f"{quoted(value)} is not a number: give one, None, or text=... for words") from None
         if flaw is not None and flaw not in FLAWS:
-            raise SettingError(f"{quoted(flaw)} is no flaw: flaws are None, {', '.join(FLAWS)}")
+            raise SettingError(f"{quoted(flaw)} is not a flaw: flaws are None, {', '.join(FLAWS)}")
         if not isfinite(self):
             self = super().__new__(cls, nan)
             if flaw is None and text is None:
@@ -100,7 +100,7 @@ class Reading(float):
             number = nan
         if isfinite(number):
             return cls(number, name, unit, time)
-        return cls(nan, name, unit, time, "invalid", cause=f"{quoted(value)} is no number")
+        return cls(nan, name, unit, time, "invalid", cause=f"{quoted(value)} is not a number")
 
     @property
     def good(self) -> bool:
@@ -158,7 +158,7 @@ def number_in(text: str) -> float:
     Python's own way to write 1_000, and digits of other scripts, are no numbers here.
     """
     if "_" in text or not text.isascii() or len(text) > LONGEST_NUMBER:
-        raise ValueError(f"{quoted(text)} is no number")
+        raise ValueError(f"{quoted(text)} is not a number")
     return float(text)
 
 
@@ -167,7 +167,7 @@ def moment(time: float) -> float:
     try:
         datetime.fromtimestamp(time, UTC)
     except (TypeError, ValueError, OverflowError, OSError):
-        raise SettingError(f"{quoted(time)} is no time: give seconds since 1970 UTC, as time.time() does") from None
+        raise SettingError(f"{quoted(time)} is not a time: give seconds since 1970 UTC, as time.time() does") from None
     return float(time)
 
 

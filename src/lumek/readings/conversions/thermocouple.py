@@ -64,7 +64,7 @@ def thermocouple_range(kind: str) -> tuple[float, float]:
 
 def _known(kind: str) -> str:
     if kind not in PIECES:
-        raise SettingError(f"{quoted(kind)} is no kind of thermocouple: kinds are {', '.join(PIECES)}")
+        raise SettingError(f"{quoted(kind)} is not a kind of thermocouple: kinds are {', '.join(PIECES)}")
     return kind
 
 

@@ -94,4 +94,4 @@ def _parsed(unit: str) -> Any:
     try:
         return registry.Unit(unit)
     except Exception as problem:
-        raise SettingError(f"{quoted(unit)} is no unit that is known: {problem}") from None
+        raise SettingError(f"{quoted(unit)} is not a known unit: {problem}") from None

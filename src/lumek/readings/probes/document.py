@@ -31,7 +31,7 @@ def text_of(content: bytes) -> str:
     try:
         return content.decode()
     except UnicodeDecodeError:
-        raise GarbledError(f"{quoted(content[:40])} is no text (UTF-8)") from None
+        raise GarbledError(f"{quoted(content[:40])} is not text (UTF-8)") from None
 
 
 def checked_pointer(pointer: str) -> str:
@@ -41,7 +41,7 @@ def checked_pointer(pointer: str) -> str:
     try:
         JsonPointer(pointer)
     except (JsonPointerException, TypeError) as problem:
-        raise SettingError(f"{quoted(pointer)} is no JSON pointer, such as '/hive/weight': {problem}") from None
+        raise SettingError(f"{quoted(pointer)} is not a JSON pointer, such as '/hive/weight': {problem}") from None
     return pointer
 
 
@@ -55,7 +55,7 @@ def pointed_at(document: Any, pointer: str) -> object:
         raise LookupError(f"the document has no {quoted(pointer)}: {problem}") from None
     if isinstance(value, (dict, list)):
         raise GarbledError(
-            f"at {quoted(pointer)} is no single value but {'an object' if isinstance(value, dict) else 'a list'}"
+            f"at {quoted(pointer)} is not a single value but {'an object' if isinstance(value, dict) else 'a list'}"
         )
     single: object = value
     return single

@@ -138,7 +138,7 @@ def kernel_probe(id: str, name: str | None = None, *, root: str | Path = "/", **
     kind = KINDS.get(id.partition("/")[0])
     if kind is None or id.count("/") != (1 if kind is OneWireProbe else 2):
         raise SettingError(
-            f"{quoted(id)} is no id of a sensor, such as hwmon/cpu_thermal/temp1, iio/bme280/temp or w1/28-0316a4b1c2ff"
+            f"{quoted(id)} is not a sensor id, such as hwmon/cpu_thermal/temp1, iio/bme280/temp or w1/28-0316a4b1c2ff"
         )
     return kind(id, name, root, **settings)
 

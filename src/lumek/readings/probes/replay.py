@@ -134,9 +134,9 @@ def _read(path: Path, column: str, clock: Clock) -> dict[str, tuple[list[float],
     except OSError as problem:
         raise PortError(f"{path} cannot be read: {problem.strerror or problem}") from None
     except (ValueError, csv.Error, RecursionError) as problem:
-        raise SettingError(f"{path} is no recording: {told(problem)}") from None
+        raise SettingError(f"{path} is not a recording: {told(problem)}") from None
     if not rows:
-        raise SettingError(f"{path} is no recording: it has no line of values")
+        raise SettingError(f"{path} is not a recording: it has no line of values")
     if tuple(names) == COLUMNS:
         return _log(path, clock)
     if column not in names:

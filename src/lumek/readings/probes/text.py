@@ -117,7 +117,7 @@ class InputText(TextFeed):
         try:
             self._number = given if isinstance(given, int) else given.fileno()
         except (AttributeError, OSError, ValueError):
-            raise SettingError(f"{quoted(given)} is no open file to read lines from") from None
+            raise SettingError(f"{quoted(given)} is not an open file to read lines from") from None
         super().__init__(clock=clock)
 
     def _open(self) -> int:

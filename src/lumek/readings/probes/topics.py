@@ -115,7 +115,7 @@ class MqttTopics(Feed):
         """
         topic = name if topic is None else topic
         if not isinstance(topic, str) or not topic or any(sign in topic for sign in "+#\0") or len(topic) > 1000:
-            raise SettingError(f"{quoted(topic)} is no topic to read: one topic, without + and #")
+            raise SettingError(f"{quoted(topic)} is not a topic to read: one topic, without + and #")
         if pointer is not None:
             checked_pointer(pointer)
         probe = TopicProbe(self, name, unit, topic, pointer, **settings)
