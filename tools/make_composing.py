@@ -1,4 +1,4 @@
-"""Write src/lumek/core/compositions.py, for a Python without Unicode tables, from the tables of this one.
+"""Write src/lumek/core/tables/compositions.py, for a Python without Unicode tables, from the tables of this one.
 
 Run it in a checkout: python tools/make_composing.py
 """
@@ -6,7 +6,7 @@ Run it in a checkout: python tools/make_composing.py
 import unicodedata
 from pathlib import Path
 
-OUT = Path(__file__).parent.parent / "src/lumek/core/compositions.py"
+OUT = Path(__file__).parent.parent / "src/lumek/core/tables/compositions.py"
 SCRIPTS = "LATIN", "GREEK", "CYRILLIC", "KATAKANA", "HIRAGANA"
 
 pairs: dict[str, tuple[str, str]] = {}

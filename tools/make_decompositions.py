@@ -1,4 +1,4 @@
-"""Write src/lumek/core/decompositions.py from Python's own Unicode tables.
+"""Write src/lumek/core/tables/decompositions.py from Python's own Unicode tables.
 
 Run it in a checkout: python tools/make_decompositions.py
 """
@@ -6,7 +6,7 @@ Run it in a checkout: python tools/make_decompositions.py
 import unicodedata
 from pathlib import Path
 
-OUT = Path(__file__).parent.parent / "src/lumek/core/decompositions.py"
+OUT = Path(__file__).parent.parent / "src/lumek/core/tables/decompositions.py"
 SCRIPTS = "GREEK", "CYRILLIC", "KATAKANA", "HIRAGANA"
 LONGEST_GAP = 3
 SOLIDUS = "\N{COMBINING LONG SOLIDUS OVERLAY}"

@@ -1,4 +1,4 @@
-"""Write the tables of dots in src/lumek/core from the drawings in tools/drawings.
+"""Write the tables of dots in src/lumek/roms and src/lumek/core/tables from the drawings in tools/drawings.
 
 Each block of a file there is a line of names and, under each name, eight rows of five dots: '#' lit, '.' unlit. The
 names are characters in letters.txt and symbols.txt, and codes in hexadecimal in ascii.txt, a00.txt and a02.txt. The
@@ -9,11 +9,12 @@ Run it in a checkout: python tools/make_drawings.py
 
 from pathlib import Path
 
-from lumek.core.rom import FIRST, Rom
+from lumek.core.codes import FIRST
 from lumek.roms import rom_named
+from lumek.roms.rom import Rom
 
 HERE = Path(__file__).parent / "drawings"
-CORE = Path(__file__).parent.parent / "src/lumek/core"
+LUMEK = Path(__file__).parent.parent / "src/lumek"
 PER_LINE = 12
 """Drawings in a line of the modules written."""
 
@@ -49,7 +50,7 @@ def literal(data: bytes) -> str:
 def write(name: str, title: str, body: str) -> None:
     """Write a module."""
     text = f'"""{title}\n\nMade by tools/make_drawings.py; do not edit.\n"""\n\n{body}'
-    (CORE / f"{name}.py").write_text(text, encoding="utf-8")
+    (LUMEK / f"{name}.py").write_text(text, encoding="utf-8")
 
 
 everything: dict[str, bytes] = {}
@@ -57,7 +58,7 @@ for name in ("A00", "A02"):
     rom = rom_named(name)
     dots = of_rom(rom)
     title = f"The dots of ROM {name}, eight rows of five bits a code, from code {FIRST:#04x} on."
-    write(f"rom_{name.lower()}_dots", title, f"DOTS = (\n{literal(b''.join(dots.values()))}\n)\n")
+    write(f"roms/{name.lower()}_dots", title, f"DOTS = (\n{literal(b''.join(dots.values()))}\n)\n")
     for code, drawing in dots.items():
         for character in rom.characters(code):
             if len(character) == 1:
@@ -68,7 +69,7 @@ characters = "".join(sorted(everything))
 lines = "\n".join([f"    {characters[at : at + 40]!r}" for at in range(0, len(characters), 40)])
 table = literal(b"".join([everything[character] for character in characters]))
 write(
-    "drawing_table",
+    "core/tables/drawings",
     f"The drawings of {len(characters)} characters.",
     f"CHARACTERS = (\n{lines}\n)\n# Of each, eight rows of five bits.\nDOTS = (\n{table}\n)\n",
 )

@@ -38,7 +38,6 @@ if TYPE_CHECKING:
     from lumek.core.layout import Text
     from lumek.core.levels import level
     from lumek.core.numbers import number, numbers
-    from lumek.core.rom import Rom
     from lumek.hookup.attach import attach, attach_all
     from lumek.lights.lamps import LineLight
     from lumek.links.backpack import Backpack
@@ -46,6 +45,7 @@ if TYPE_CHECKING:
     from lumek.links.shift_register import ShiftRegister
     from lumek.panel import Panel
     from lumek.readings.reading import Reading
+    from lumek.roms.rom import Rom
 
 __all__ = [
     "Backpack",

@@ -45,7 +45,7 @@ class Glyphs:
         given = self._cells.glyphs.get(_one(character))
         if given is not None:
             return given
-        from lumek.core.drawings import drawing_of
+        from lumek.core.bundled import drawing_of
 
         rows = drawing_of(_one(character))
         if rows is None:

@@ -20,8 +20,8 @@ if TYPE_CHECKING:
     from os import PathLike
     from typing import Any
 
-    from lumek.core.rom import Rom
     from lumek.driver import Link, Memory
+    from lumek.roms.rom import Rom
 
     Key = int | slice | tuple[int | slice, int | slice]
 
@@ -42,7 +42,7 @@ class Panel:
 
     size: "columns x rows", as in "16x2" or "20x4".
     link: the wiring, for example a `Backpack`.
-    rom: the character ROM, "A00" or "A02", or the path of a ROM file (see `lumek.hookup.rom_file`).
+    rom: the character ROM, "A00" or "A02", or the path of a ROM file (see `lumek.roms.file`).
     oscillator_hz: the controller's oscillator, 50_000 to 1_000_000. The default waits long enough for the slowest
         genuine part; see `lumek.core.instructions.Timing`.
     twin: the simulated panel at the end of the link, if there is one.

@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek import Glyph, LumekError, level, simulate
-from lumek.core.drawing_table import CHARACTERS
-from lumek.core.drawings import drawing_of
+from lumek.core.bundled import drawing_of
+from lumek.core.tables.drawings import CHARACTERS
 
 ROWS = st.lists(st.integers(0, 31), min_size=8, max_size=8)
 

@@ -6,9 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lumek.core.decompositions import RUNS
-from lumek.core.rom import REPLACEMENT, Rom
+from lumek.core.codes import REPLACEMENT
+from lumek.core.tables.decompositions import RUNS
 from lumek.roms import rom_named
+from lumek.roms.rom import Rom
 
 A00, A02 = rom_named("A00"), rom_named("A02")
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from lumek import LumekError, Text, simulate
 from lumek.core import composing
-from lumek.core.joining import is_invisible
+from lumek.core.clusters import is_invisible
 from lumek.core.text import cells_of
 from lumek.fields import Label, Ticker
 

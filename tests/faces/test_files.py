@@ -20,8 +20,8 @@ from lumek.faces.model import FIELDS, DeckTable, FaceTable, FieldTable
 from lumek.faces.sources import SOURCES, ProbeTable, SimulatedTable
 from lumek.fields import Bar
 from lumek.hookup.file import read as read_hookup
-from lumek.hookup.rom_file import read_rom
 from lumek.readings import HandClock, Replay, load
+from lumek.roms.file import read_rom
 
 ROOT = Path(__file__).parents[2]
 DATA = ROOT / "src/lumek/data/apiary"

@@ -7,8 +7,8 @@ import pytest
 from rich.console import Console
 
 import lumek
-from lumek.core.rom import Rom
 from lumek.roms import rom_named
+from lumek.roms.rom import Rom
 from lumek.twin.chart import rom_picture, rom_view
 from lumek.twin.dots import patterns
 from lumek.twin.picture import SCHEMES, picture

@@ -15,9 +15,9 @@ from lumek.core.text import lines_of
 from lumek.faces.file import read as read_faces
 from lumek.hookup.checks import check
 from lumek.hookup.file import read as read_hookup
-from lumek.hookup.rom_file import read_rom
 from lumek.hookup.sheet import title, wires
 from lumek.readings import HandClock, Log, Reading, Replay, load
+from lumek.roms.file import read_rom
 
 ROOT = Path(__file__).parents[2]
 FILES = 1000

@@ -7,9 +7,9 @@ import click
 from lumek import Backpack, Panel, simulate
 from lumek.cli.options import hookup_options, picture_options, rom_option, whole_number, write_picture, writing
 from lumek.cli.output import say, tell
-from lumek.core.rom import Rom
 from lumek.core.text import cells_of
 from lumek.roms import rom_named
+from lumek.roms.rom import Rom
 
 
 @click.command(name="show")

@@ -6,10 +6,10 @@ rows and columns are places on the glass as the picture stands now.
 
 from collections import namedtuple
 
+from lumek.core.codes import BLANK, FIRST, REPLACEMENT
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.glyph import Glyph
 from lumek.core.plan import BLANKS
-from lumek.core.rom import BLANK, FIRST, REPLACEMENT, Rom
 from lumek.core.slots import COUNT, Slots
 from lumek.core.text import bare
 
@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from lumek.core.plan import Picture
+    from lumek.roms.rom import Rom
 
     Content = str | Glyph
 
@@ -51,7 +52,7 @@ class Cells:
     (written, shown, whether a slot would have helped).
     """
 
-    def __init__(self, geometry: Geometry, rom: Rom) -> None:
+    def __init__(self, geometry: Geometry, rom: "Rom") -> None:
         self._geometry = geometry
         self._rom = rom
         self.codes = [bytearray(BLANKS) for _ in range(geometry.controllers)]
@@ -228,7 +229,7 @@ class Cells:
         code = self._rom.code(character)
         if code is not None:
             return Look(code, "", None, 0)
-        from lumek.core.drawings import drawing_of  # large, and not needed by most programs
+        from lumek.core.bundled import drawing_of  # large, and not needed by most programs
 
         rows = drawing_of(character)
         if rows is not None:

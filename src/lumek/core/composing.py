@@ -1,6 +1,6 @@
 """What joining needs of Unicode's tables, for MicroPython, which has none: Latin, Greek, Cyrillic and kana letters."""
 
-from lumek.core.compositions import PAIRS
+from lumek.core.tables.compositions import PAIRS
 
 MARKS = (
     "\u0300\u036f\u0483\u0489\u0591\u05bd\u05bf\u05bf\u05c1\u05c2\u05c4\u05c5\u0610\u061a\u064b\u065f\u0e31\u0e31"

@@ -1,5 +1,6 @@
 """How what is assigned to a place becomes the contents of its cells, row by row."""
 
+from lumek.core.align import SIDES, aligned
 from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of, lines_of
 from lumek.errors import SettingError, TextError
@@ -11,8 +12,6 @@ if TYPE_CHECKING:
     from typing import Any
 
     Content = str | Glyph
-
-SIDES = "left", "centre", "right"
 
 
 class Text:
@@ -87,7 +86,7 @@ def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "
         are_rows = len(value) == rows and all(isinstance(part, str) for part in value)
         lines = [cells_of(part) for part in value] if are_rows else [_joined(value)]
     else:
-        from lumek.core.numbers import is_number, number
+        from lumek.core.numbers import is_number, number  # loaded by programs that show numbers
 
         if value is None or is_number(value):
             return [cells_of(number(value, columns))]
@@ -112,12 +111,6 @@ def _joined(parts: "Sequence[Any]") -> "list[Any]":
                 f"parts of a row are text and glyphs, not {quoted(part)}: lumek.number(...) makes text of a number"
             )
     return line
-
-
-def aligned(line: "list[Any]", columns: int, side: str) -> "list[Any]":
-    """A line with blanks around it, so that it fills its row."""
-    left = {"left": 0, "centre": (columns - len(line)) // 2, "right": columns - len(line)}[side]
-    return [" "] * left + line + [" "] * (columns - len(line) - left)
 
 
 def wrapped(line: list[str], columns: int, most: int) -> list[list[str]]:

@@ -6,8 +6,8 @@ stands for (IEEE 754).
 
 import math
 
+from lumek.core.align import SIDES, aligned
 from lumek.core.geometry import is_whole
-from lumek.core.layout import SIDES, aligned
 from lumek.core.text import cells_of
 from lumek.errors import SettingError, TextError
 from lumek.harmless import quoted

@@ -1,5 +1,6 @@
 """From what a controller shows to what is wanted: which steps lead there."""
 
+from lumek.core.codes import BLANK
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.glyph import ROWS
 from lumek.core.instructions import (
@@ -12,7 +13,6 @@ from lumek.core.instructions import (
     set_ddram_address,
     shift_display,
 )
-from lumek.core.rom import BLANK
 from lumek.core.slots import COUNT as SLOTS
 
 BLANKS = bytes((BLANK,)) * MEMORY

@@ -39,7 +39,7 @@ def bare(cell: str) -> str:
     """A cell's characters without those that change no drawing: variation selectors, skin tones, invisible ones."""
     if len(cell) == 1:
         return cell
-    from lumek.core.joining import is_invisible, is_tone
+    from lumek.core.clusters import is_invisible, is_tone
 
     return "".join([one for one in cell if not is_invisible(one) and not is_tone(one)]) or cell
 
@@ -52,7 +52,7 @@ def _cells(line: str) -> list[str]:
             _check(character, line)
     if max(line) < FIRST_MARK and "\xad" not in line:
         return list(line)
-    from lumek.core.joining import joined  # large, and not needed by most programs
+    from lumek.core.clusters import joined  # large, and not needed by most programs
 
     return joined(line)
 

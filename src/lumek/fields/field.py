@@ -5,8 +5,8 @@ a flaw that the reading has counts; None is missing; what is no finite number is
 good value under or over. Its word stands for each; a word that is "" lets the field show what it can.
 """
 
+from lumek.core.align import SIDES, aligned
 from lumek.core.geometry import is_whole
-from lumek.core.layout import SIDES, aligned
 from lumek.core.numbers import is_number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError

@@ -2,8 +2,8 @@
 
 import math
 
+from lumek.core.align import aligned
 from lumek.core.glyph import COLUMNS, ROWS, Glyph
-from lumek.core.layout import aligned
 from lumek.core.numbers import number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError

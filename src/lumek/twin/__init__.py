@@ -7,8 +7,8 @@ itself.
 from collections.abc import Hashable, Mapping, Sequence
 from os import PathLike
 
-from lumek.core.rom import Rom
 from lumek.roms import rom_named
+from lumek.roms.rom import Rom
 from lumek.twin.bus import Bystander, Clock, TwinBus
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Mcp23008, Pcf8574

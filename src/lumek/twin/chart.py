@@ -9,9 +9,10 @@ from PIL import Image, ImageDraw, ImageFont
 from rich.cells import cell_len
 from rich.console import Console
 
-from lumek.core.drawing_table import CHARACTERS
-from lumek.core.drawings import drawing_of
-from lumek.core.rom import FIRST, Rom
+from lumek.core.bundled import drawing_of
+from lumek.core.codes import FIRST
+from lumek.core.tables.drawings import CHARACTERS
+from lumek.roms.rom import Rom
 from lumek.twin.dots import rom_patterns
 from lumek.twin.picture import Colour, scheme_named
 from lumek.twin.terminal import braille, draws_dots

@@ -5,8 +5,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from lumek.core.glyph import packed
-from lumek.core.rom import FIRST, Rom
+from lumek.roms.rom import FIRST, Rom
 
 ROWS, COLUMNS = 8, 5
 
@@ -28,13 +27,6 @@ def patterns(rom: Rom, cgram: bytes) -> NDArray[np.bool_]:
 def rom_patterns(rom: Rom) -> NDArray[np.bool_]:
     """The dots of all 256 codes without glyphs, booleans of shape (256, 8, 5)."""
     dots = np.zeros((256, ROWS, COLUMNS), dtype=bool)
-    table = np.frombuffer(rom.dots() if rom.dots else _own_drawings(rom), dtype=np.uint8)
+    table = np.frombuffer(rom.drawings(), dtype=np.uint8)
     dots[FIRST:] = np.unpackbits(table).reshape(-1, ROWS, COLUMNS)
     return dots
-
-
-def _own_drawings(rom: Rom) -> bytes:
-    from lumek.core.drawings import drawing_of
-
-    characters = [rom.character(code) or " " for code in range(FIRST, 0x100)]
-    return b"".join([packed(drawing_of(character) or bytes(ROWS)) for character in characters])

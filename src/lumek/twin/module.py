@@ -5,9 +5,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from lumek.core.rom import Rom
 from lumek.errors import SizeError
 from lumek.harmless import quoted
+from lumek.roms.rom import Rom
 from lumek.twin.bus import Clock
 from lumek.twin.controller import Controller
 from lumek.twin.interface import PINS, Violation, Violations

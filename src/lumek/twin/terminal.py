@@ -13,8 +13,8 @@ from rich.table import Table
 from rich.text import Text
 
 from lumek.core.cells import PICTURED
+from lumek.core.codes import FIRST
 from lumek.core.glyph import COLUMNS, ROWS
-from lumek.core.rom import FIRST
 from lumek.core.text import cells_of
 from lumek.harmless import harmless
 from lumek.twin.module import UNKNOWN, Twin

@@ -3,9 +3,9 @@
 They are packed; see `glyph`.
 """
 
-from lumek.core.drawing_table import CHARACTERS, DOTS
 from lumek.core.glyph import PACKED, unpacked
-from lumek.core.letters import same_shape
+from lumek.core.similar import same_shape
+from lumek.core.tables.drawings import CHARACTERS, DOTS
 
 MOST_MARKS = 3
 
@@ -35,7 +35,7 @@ def drawing_of(character: str) -> bytes | None:
 
 def _composed(character: str) -> bytes | None:
     """The drawing of a letter that is made of another and a mark."""
-    from lumek.core.compositions import PAIRS  # large, and not needed by most programs
+    from lumek.core.tables.compositions import PAIRS  # large, and not needed by most programs
 
     for mark, (letters, made) in PAIRS.items():
         at = made.find(character)

@@ -5,11 +5,11 @@ code: A00)"; katakana in the order of JIS X 0201. Codes 0xE0-0xFF are drawings o
 their descenders are cut, so g, j, p, q and y are written with the codes of ASCII.
 """
 
-from lumek.core.rom import Rom
+from lumek.roms.rom import Rom
 
 
 def _dots() -> bytes:
-    from lumek.core.rom_a00_dots import DOTS  # needed only by programs that draw
+    from lumek.roms.a00_dots import DOTS  # needed only by programs that draw
 
     return DOTS
 

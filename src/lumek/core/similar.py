@@ -71,7 +71,7 @@ def _entry(table: str, character: str) -> str:
 
 def _decomposed(character: str) -> str:
     """The one letter that Unicode's compatibility decomposition leaves without its marks, or nothing."""
-    from lumek.core.decompositions import RUNS  # large, and not needed by most programs
+    from lumek.core.tables.decompositions import RUNS  # large, and not needed by most programs
 
     code = ord(character[0])
     if 0x3041 <= code <= 0x3096:  # hiragana to katakana

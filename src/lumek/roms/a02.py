@@ -4,11 +4,11 @@ Source: HD44780U data sheet, "Correspondence between character codes and charact
 code: A02)": Latin-1 but for 0xD8, and those Cyrillic capitals that have no Latin twin.
 """
 
-from lumek.core.rom import Rom
+from lumek.roms.rom import Rom
 
 
 def _dots() -> bytes:
-    from lumek.core.rom_a02_dots import DOTS  # needed only by programs that draw
+    from lumek.roms.a02_dots import DOTS  # needed only by programs that draw
 
     return DOTS
 

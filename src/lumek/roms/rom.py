@@ -1,30 +1,24 @@
 """Character ROMs: which code draws which character, and the nearest one for a character that a ROM lacks.
 
-A ROM is a table of data; `rom_a00` and `rom_a02` are the two of the data sheet.
+A ROM is a table of data; `a00` and `a02` are the two of the data sheet.
 """
 
+from lumek.core.codes import BLANK, REPLACEMENT
+from lumek.core.codes import FIRST as FIRST  # the twin knows ROMs, and nothing of the core
 from lumek.core.glyph import packed
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
 
-REPLACEMENT = "?"
-"""What stands where a ROM has neither a character nor a letter near it; a blank where it lacks this, too."""
-
-BLANK = 0x20
-"""The code of a cell without a dark dot, in every ROM."""
-
 FULL_BLOCK = b"\x1f" * 8
+BLANK_ROWS = b"\0" * 8
 
 OVERLAYS = "\u0334\u0335\u0336\u0337\u0338\u20d2\u20d3\u20e5\u20e6\u20eb"
 """Marks that strike through: a sign means something else with one of them, often the opposite."""
 
 MOST_FOUND = 256
 """Results that are remembered."""
-
-FIRST = 0x10
-"""The first code that is drawn from the ROM; 0 to 7 are the slots, and again 8 to 15."""
 
 
 class Rom:
@@ -73,7 +67,7 @@ class Rom:
         """The code that draws exactly this character, or None when the ROM lacks it."""
         code = self._drawn(character)
         if code is None:
-            from lumek.core.letters import same_shape  # needed only by programs that go beyond their ROM
+            from lumek.core.similar import same_shape  # needed only by programs that go beyond their ROM
 
             if same_shape(character):
                 return self._drawn(same_shape(character))
@@ -109,6 +103,15 @@ class Rom:
             at = dots.find(wanted, at + 1)
         return None if at < 0 else FIRST + at // len(wanted)
 
+    def drawings(self) -> bytes:
+        """The dots of the codes from FIRST on, packed (see `glyph`): its own or, where they are not known, Lumek's."""
+        if self.dots is not None:
+            return self.dots()
+        from lumek.core.bundled import drawing_of
+
+        rows = [drawing_of(self.character(code) or " ") for code in range(FIRST, 0x100)]
+        return b"".join([packed(drawing or BLANK_ROWS) for drawing in rows])
+
     def _search(self, character: str) -> tuple[int, str]:
         code = self.code(character)
         if code is not None:
@@ -116,7 +119,7 @@ class Rom:
         # A letter with its marks, an emoji with others: the first says the most.
         if len(character) > 1 and (character[0].isalpha() or not any(mark in character for mark in OVERLAYS)):
             return self.find(character[0])
-        from lumek.core.letters import nearest_letters
+        from lumek.core.similar import nearest_letters
 
         for letter in nearest_letters(character) if len(character) == 1 else ():
             code = self._drawn(letter)

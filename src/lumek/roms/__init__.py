@@ -1,8 +1,8 @@
 """The ROMs there are, by name: those of the data sheet, and those that a file describes."""
 
-from lumek.core.rom import Rom
 from lumek.errors import SettingError
 from lumek.harmless import quoted
+from lumek.roms.rom import Rom
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -17,15 +17,15 @@ def rom_named(name: "str | PathLike[str] | Rom") -> Rom:
     if isinstance(name, Rom):
         return name
     if hasattr(name, "__fspath__") or (isinstance(name, str) and name.endswith(".toml")):
-        from lumek.hookup.rom_file import read_rom  # files are read by CPython
+        from lumek.roms.file import read_rom  # files are read by CPython
 
         return read_rom(name)
     if name == "A00":
-        from lumek.core.rom_a00 import A00
+        from lumek.roms.a00 import A00
 
         return A00
     if name == "A02":
-        from lumek.core.rom_a02 import A02
+        from lumek.roms.a02 import A02
 
         return A02
     raise SettingError(
