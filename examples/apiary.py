@@ -9,7 +9,7 @@ from rich.console import Console
 
 from lumek import LumekError
 from lumek.twin import Twin
-from lumek.twin.terminal import terminal_view
+from lumek.views.terminal import terminal_view
 
 
 def reading_at(time: str) -> dict[str, str]:

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from lumek import Backpack, Direct, Panel
 from lumek.twin import Twin, backpack_twin, direct_twin
-from lumek.twin.picture import save_picture
+from lumek.views.picture import save_picture
 
 FOLDER = Path(__file__).parents[1] / "docs" / "faults"
 TEXT = "Hive 3     14:20\n41.4 kg   34.8°C"

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from lumek.twin.picture import picture
+from lumek.views.picture import picture
 
 ROOT = Path(__file__).parents[2]
 FAULTS = runpy.run_path(str(ROOT / "tools/make_fault_pictures.py"))["FAULTS"]

@@ -9,10 +9,10 @@ from rich.console import Console
 import lumek
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
-from lumek.twin.chart import rom_picture, rom_view
 from lumek.twin.dots import patterns
-from lumek.twin.picture import SCHEMES, picture
-from lumek.twin.terminal import terminal_view, terminal_views
+from lumek.views.picture import SCHEMES, picture
+from lumek.views.rom_sheet import rom_picture, rom_view
+from lumek.views.terminal import terminal_view, terminal_views
 
 EMPTY = {"A00": {*range(0x10, 0x21), *range(0x80, 0xA1), 0xFE}, "A02": {0x20}}  # as in the sheet's tables
 ALIKE = {0x2D, 0xB0}  # in A00, hyphen and the katakana for a long vowel

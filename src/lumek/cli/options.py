@@ -108,7 +108,7 @@ def writing(path: Path) -> Iterator[Path]:
 def write_picture(twin: "Twin", path: Path | None, scheme: str) -> None:
     """Write the picture of a panel, if one is asked for."""
     if path is not None:
-        from lumek.twin.picture import save_picture
+        from lumek.views.picture import save_picture
 
         with writing(path) as beside:
             save_picture(twin, beside, scheme)

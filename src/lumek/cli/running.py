@@ -21,9 +21,9 @@ from lumek.harmless import LONGEST_LINE, harmless
 from lumek.readings.clock import HOST_CLOCK, HandClock
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
-from lumek.twin.animation import Animation
-from lumek.twin.picture import pictures
-from lumek.twin.terminal import terminal_views
+from lumek.views.animation import Animation
+from lumek.views.picture import pictures
+from lumek.views.terminal import terminal_views
 
 
 class Outputs(NamedTuple):

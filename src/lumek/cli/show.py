@@ -50,7 +50,7 @@ def command(
     """  # noqa: D301
     from rich.console import Console
 
-    from lumek.twin.terminal import terminal_view
+    from lumek.views.terminal import terminal_view
 
     if rom_chart or drawings:
         given = {
@@ -104,7 +104,7 @@ def show_chart(rom: Rom | None, picture: Path | None, scheme: str) -> None:
     """The chart of a ROM, or of the drawings, in the terminal and as a picture."""
     from rich.console import Console
 
-    from lumek.twin.chart import drawings_picture, drawings_view, rom_picture, rom_view
+    from lumek.views.rom_sheet import drawings_picture, drawings_view, rom_picture, rom_view
 
     if picture is not None:
         with writing(picture) as beside:

@@ -12,9 +12,9 @@ from lumek.roms.rom import Rom
 from lumek.twin.bus import Bystander, Clock, TwinBus
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Mcp23008, Pcf8574
-from lumek.twin.interface import Violation
 from lumek.twin.lines import TwinLines
 from lumek.twin.module import Edge, Twin
+from lumek.twin.pins import Violation
 from lumek.twin.register import Hc595, TwinSerial
 
 __all__ = [

@@ -7,7 +7,7 @@ and has its consequence.
 
 import random
 
-from lumek.twin.interface import LIMITS_3V, LIMITS_5V, Interface
+from lumek.twin.pins import LIMITS_3V, LIMITS_5V, Interface
 
 RESET_NS = 10_000_000
 """Busy after power-on, while the internal reset runs."""

@@ -7,7 +7,7 @@ Source: data sheets of the PCF8574/PCF8574A ("Quasi-bidirectional I/Os", "Writin
 from collections.abc import Mapping
 from typing import Protocol
 
-from lumek.twin.interface import Violation, Violations
+from lumek.twin.pins import Violation, Violations
 
 
 class Wired(Protocol):

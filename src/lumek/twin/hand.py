@@ -3,8 +3,8 @@
 from lumek.roms import rom_named
 from lumek.twin.bus import Clock
 from lumek.twin.controller import Controller
-from lumek.twin.interface import DATA_PINS
 from lumek.twin.module import Twin
+from lumek.twin.pins import DATA_PINS
 
 
 class Hand:

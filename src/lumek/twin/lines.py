@@ -9,7 +9,7 @@ from collections.abc import Hashable, Iterable, Mapping
 
 from lumek.twin.bus import Clock
 from lumek.twin.expander import Wired, check_contention
-from lumek.twin.interface import PINS
+from lumek.twin.pins import PINS
 
 
 class TwinLines:

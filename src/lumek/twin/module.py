@@ -10,7 +10,7 @@ from lumek.harmless import quoted
 from lumek.roms.rom import Rom
 from lumek.twin.bus import Clock
 from lumek.twin.controller import Controller
-from lumek.twin.interface import PINS, Violation, Violations
+from lumek.twin.pins import PINS, Violation, Violations
 
 if TYPE_CHECKING:
     import numpy as np

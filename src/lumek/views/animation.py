@@ -9,7 +9,7 @@ from PIL import Image
 from lumek.files import replacing
 from lumek.notice import notice
 from lumek.twin.module import Twin
-from lumek.twin.picture import pictures
+from lumek.views.picture import pictures
 
 WIDEST = 640
 """Pixels; a GIF of several seconds should still be small enough to be shown in a document."""

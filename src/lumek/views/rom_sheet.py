@@ -14,8 +14,8 @@ from lumek.core.codes import FIRST
 from lumek.core.tables.drawings import CHARACTERS
 from lumek.roms.rom import Rom
 from lumek.twin.dots import rom_patterns
-from lumek.twin.picture import Colour, scheme_named
-from lumek.twin.terminal import braille, draws_dots
+from lumek.views.picture import Colour, scheme_named
+from lumek.views.terminal import braille, draws_dots
 
 EDGE, TITLE = 24, 40
 """Pixels around a chart, and above it for its title."""
