@@ -13,7 +13,7 @@ import plain
 import pytest
 
 from lumek import Backpack, Direct, Panel, ShiftRegister
-from lumek.ports.three_lines import SerialLines
+from lumek.ports.bit_banged import SerialLines
 from lumek.twin import Mcp23008, backpack_twin, direct_twin, shift_register_twin
 
 SIZE = "20x4"

@@ -10,8 +10,8 @@ import sys
 from apiary import reading_at, run, show
 
 from lumek import Panel, ShiftRegister
+from lumek.ports.bit_banged import SerialLines
 from lumek.ports.linux import LinuxLines
-from lumek.ports.three_lines import SerialLines
 from lumek.twin import shift_register_twin
 
 OUTPUTS = {"rs": 0, "e": 1, "d4": 2, "d5": 3, "d6": 4, "d7": 5, "backlight": 6}

@@ -3,8 +3,8 @@
 import lumek
 import lumek.fields
 from lumek import Glyph, Text, number, numbers
+from lumek.ports.bit_banged import SerialLines
 from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
-from lumek.ports.three_lines import SerialLines
 
 
 class RecordingBus(BoardBus):

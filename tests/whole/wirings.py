@@ -5,7 +5,7 @@ from collections.abc import Callable
 from hypothesis import strategies as st
 
 from lumek import Backpack, Direct, ShiftRegister
-from lumek.ports.three_lines import SerialLines
+from lumek.ports.bit_banged import SerialLines
 from lumek.twin import Controller, backpack_twin, direct_twin, shift_register_twin
 from lumek.twin.expander import Mcp23008, Pcf8574
 

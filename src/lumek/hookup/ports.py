@@ -9,7 +9,7 @@ from lumek.hookup.file import Hookup
 from lumek.hookup.model import Backlight, Contrast, Module
 from lumek.hookup.wiring import Backpack, Direct, Register
 from lumek.notice import notice
-from lumek.ports.three_lines import SerialLines
+from lumek.ports.bit_banged import SerialLines
 
 
 class Ports(ABC):

@@ -2,8 +2,8 @@
 
 from lumek.errors import SettingError
 from lumek.harmless import quoted
+from lumek.links.byte_port import check_level
 from lumek.links.shared import shared
-from lumek.links.states import check_level
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

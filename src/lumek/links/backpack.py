@@ -6,7 +6,7 @@ section 1.2.1, byte mode).
 
 from lumek.errors import HookupError
 from lumek.harmless import quoted
-from lumek.links.states import SETTLE_US, PortStates
+from lumek.links.byte_port import SETTLE_US, BytePort
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ SEQOP = 0x20
 """The bit of IOCON that holds the register pointer still, so that one transfer carries many port states."""
 
 
-class Backpack(PortStates):
+class Backpack(BytePort):
     """The link to a panel behind an I2C port expander.
 
     bus: anything with the methods of a bus port (`hz`, `write`, `read`, `wait_us`).

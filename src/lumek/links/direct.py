@@ -5,8 +5,8 @@ Source: HD44780U data sheet, "Bus timing characteristics" (write and read) and "
 
 from lumek.errors import HookupError, NoAnswerError
 from lumek.harmless import quoted
+from lumek.links.byte_port import check_level
 from lumek.links.shared import shared
-from lumek.links.states import check_level
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

@@ -5,8 +5,8 @@ Source: 74HC595 data sheet. All outputs change together at the rising edge of th
 
 from lumek.errors import HookupError
 from lumek.harmless import quoted
+from lumek.links.byte_port import SETTLE_US, BytePort
 from lumek.links.shared import shared
-from lumek.links.states import SETTLE_US, PortStates
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -30,7 +30,7 @@ QUICKEST_US = 0.5
 "Bus timing characteristics", 2.7 to 4.5 V)."""
 
 
-class ShiftRegister(PortStates):
+class ShiftRegister(BytePort):
     """The link to a panel behind a 74HC595 or its like.
 
     serial: anything with the methods of a serial port (`send`, `wait_us`). Its `state_us`, if it has one, says how
@@ -79,7 +79,7 @@ class ShiftRegister(PortStates):
             self._write(bytes((wanted,)))
 
     def send(self, steps: "Iterable[Step]") -> None:
-        """Send steps; see `PortStates.send`. Outputs without a role keep their levels."""
+        """Send steps; see `BytePort.send`. Outputs without a role keep their levels."""
         with self._shared.lock:
             self._others = self._shared.outputs & ~self._used
             if self._state is not None:

@@ -13,13 +13,13 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from lumek.ports.linux.bus import LinuxBus
-    from lumek.ports.linux.light import LinuxLed, LinuxPwm
+    from lumek.ports.linux.channels import LinuxLed, LinuxPwm
     from lumek.ports.linux.lines import LinuxLines
     from lumek.ports.linux.spi import LinuxSpi
 
 __all__ = ["LinuxBus", "LinuxLed", "LinuxLines", "LinuxPwm", "LinuxSpi"]
 
-MODULES = {"LinuxBus": "bus", "LinuxLed": "light", "LinuxLines": "lines", "LinuxPwm": "light", "LinuxSpi": "spi"}
+MODULES = {"LinuxBus": "bus", "LinuxLed": "channels", "LinuxLines": "lines", "LinuxPwm": "channels", "LinuxSpi": "spi"}
 
 
 def __getattr__(name: str) -> Any:

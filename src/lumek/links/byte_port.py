@@ -30,7 +30,7 @@ MOST_FILLERS = 8
 MOST_TABLES = 4
 
 
-class PortStates:
+class BytePort:
     """What links that write port states have in common.
 
     what: its name for errors. lines: role -> bit. backlight_on: the level of the backlight line that lights it.
