@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from lumek import simulate
+from lumek.config.tables import Tables, nearest, text_of, written
 from lumek.core.geometry import Geometry
 from lumek.core.glyph import Glyph
 from lumek.errors import FaceError, GlyphError, LumekError
@@ -30,7 +31,6 @@ from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
 from lumek.hookup.model import Module
-from lumek.hookup.tables import Tables, nearest, text_of, written
 from lumek.panel import Panel
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.log import Log

@@ -6,9 +6,9 @@ from typing import Annotated, Any, ClassVar, Literal, get_args
 from pydantic import AwareDatetime
 from pydantic import Field as Key
 
+from lumek.config.tables import Table
 from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Number, Tall, Ticker, Trend
 from lumek.hookup.keys import SIZE, SWITCH, RomName, Size
-from lumek.hookup.tables import Table
 from lumek.readings.settings import LONGEST_S, MOST, SHORTEST_S
 
 TEXT = "text"

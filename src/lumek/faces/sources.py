@@ -8,6 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal, Self
 from pydantic import ConfigDict, model_validator
 from pydantic import Field as Key
 
+from lumek.config.tables import Table
 from lumek.errors import FaceError, LumekError, SettingError
 from lumek.faces.expression import Expression
 from lumek.faces.formula import FormulaProbe
@@ -15,7 +16,6 @@ from lumek.faces.model import OF, SECONDS, Positive, Seconds
 from lumek.faces.syntax import called_with, parsed
 from lumek.harmless import quoted
 from lumek.hookup.keys import SWITCH
-from lumek.hookup.tables import Table
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.poller import Poller
 from lumek.readings.probe import Probe

@@ -4,10 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
+from lumek.config.tables import Tables, nearest, text_of
 from lumek.errors import HookupError
 from lumek.harmless import quoted
 from lumek.hookup.model import Host, Module
-from lumek.hookup.tables import Tables, nearest, text_of
 
 FILE = "hookup file"
 

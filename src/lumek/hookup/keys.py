@@ -1,6 +1,6 @@
 """What values a hookup file may hold: their types, what an error says is possible, and what is assumed.
 
-See `lumek.hookup.tables` for how an error quotes the `description` of a key.
+See `lumek.config.tables` for how an error quotes the `description` of a key.
 """
 
 from pathlib import Path

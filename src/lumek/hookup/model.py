@@ -4,6 +4,7 @@ from typing import Annotated, ClassVar, Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
+from lumek.config.tables import Table
 from lumek.core.geometry import Geometry
 from lumek.hookup.electric import next_e12, series_ohms
 from lumek.hookup.keys import (
@@ -38,7 +39,6 @@ from lumek.hookup.keys import (
     Volts,
 )
 from lumek.hookup.maps import BUSES, HEADER_PULLUPS, MODULE_PINS
-from lumek.hookup.tables import Table
 from lumek.hookup.wiring import Backpack, Direct, Register
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from lumek.config.tables import Table
 from lumek.hookup.keys import (
     ASSUMED_PULLUP_OHMS,
     CHIP,
@@ -24,7 +25,6 @@ from lumek.hookup.keys import (
     Two,
 )
 from lumek.hookup.maps import MAPS, USUAL, LineMap
-from lumek.hookup.tables import Table
 from lumek.links.backpack import EXPANDERS
 
 
