@@ -11,8 +11,8 @@ from attempt import HOSTILE, attempt
 
 import lumek
 from lumek import fields
+from lumek.expressions.evaluate import Expression
 from lumek.faces import Face
-from lumek.faces.expression import Expression
 from lumek.readings import HandClock, Poller, Reading, SimulatedProbe, conversions, smoothing
 
 VALUES = 5000

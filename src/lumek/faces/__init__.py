@@ -10,8 +10,8 @@
 
 from collections.abc import Iterable
 
+from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
-from lumek.faces.expression import Expression
 from lumek.faces.face import Face
 from lumek.faces.show import Show, Stand
 from lumek.panel import Panel

@@ -20,8 +20,8 @@ from lumek.config.tables import Tables, nearest, text_of, written
 from lumek.core.geometry import Geometry
 from lumek.core.glyph import Glyph
 from lumek.errors import FaceError, GlyphError, LumekError
+from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
-from lumek.faces.expression import Expression
 from lumek.faces.face import Face
 from lumek.faces.model import DeckTable, FaceTable
 from lumek.faces.show import Show, Stand, zone_of

@@ -10,10 +10,10 @@ from pydantic import Field as Key
 
 from lumek.config.tables import Table
 from lumek.errors import FaceError, LumekError, SettingError
-from lumek.faces.expression import Expression
-from lumek.faces.formula import FormulaProbe
+from lumek.expressions.evaluate import Expression
+from lumek.expressions.formula import FormulaProbe
+from lumek.expressions.parse import called_with, parsed
 from lumek.faces.model import OF, SECONDS, Positive, Seconds
-from lumek.faces.syntax import called_with, parsed
 from lumek.harmless import quoted
 from lumek.hookup.keys import SWITCH
 from lumek.readings.clock import HOST_CLOCK, Clock

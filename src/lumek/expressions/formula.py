@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from lumek.faces.expression import Expression
+from lumek.expressions.evaluate import Expression
 from lumek.readings.poller import Poller
 from lumek.readings.probe import Probe
 from lumek.readings.reading import Reading

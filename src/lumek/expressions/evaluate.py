@@ -16,7 +16,7 @@ from math import isfinite, nan
 from typing import Any
 
 from lumek.errors import FaceError, LumekError
-from lumek.faces.syntax import DEEPEST, POSSIBLE, TOO_COMPLEX, operands, parsed, source
+from lumek.expressions.parse import DEEPEST, POSSIBLE, TOO_COMPLEX, operands, parsed, source
 from lumek.fields.field import UNKNOWN
 from lumek.harmless import quoted
 from lumek.readings.reading import Reading, told
