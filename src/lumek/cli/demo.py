@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from lumek import Panel
-    from lumek.faces.show import Show
+    from lumek.faces.loop import Show
 
 FOLDER = files("lumek") / "data" / "apiary"
 FACES = "apiary.toml"

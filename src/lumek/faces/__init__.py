@@ -13,7 +13,7 @@ from collections.abc import Iterable
 from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
-from lumek.faces.show import Show, Stand
+from lumek.faces.loop import Show, Stand
 from lumek.panel import Panel
 from lumek.readings.poller import Poller
 from lumek.readings.probe import Polled

@@ -8,7 +8,7 @@ from lumek.core.slots import COUNT
 from lumek.core.text import lines_of
 from lumek.errors import FaceError, SettingError
 from lumek.expressions.evaluate import Expression
-from lumek.faces.slots import demand, worst
+from lumek.faces.slot_budget import demand, worst
 from lumek.fields.field import UNKNOWN, Field, Moment
 from lumek.fields.label import Label
 from lumek.fields.ticker import Ticker

@@ -23,8 +23,8 @@ from lumek.errors import FaceError, GlyphError, LumekError
 from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
+from lumek.faces.loop import Show, Stand, zone_of
 from lumek.faces.model import DeckTable, FaceTable
-from lumek.faces.show import Show, Stand, zone_of
 from lumek.faces.sources import WHICH, ProbeTable, open_source, probe_of, source_table, stages_of
 from lumek.harmless import quoted
 from lumek.hookup.attach import attached
