@@ -230,7 +230,7 @@ def test_a_signal_leaves_the_panel_as_stated_and_the_log_whole(
     field = '{ kind = "number", of = "weight", row = 0, align = "left" }'
     file = written(tmp_path, f"[deck]\npoll_s = 0.01\n{leave}\n" + HEAD + f"fields = [{field}]\n")
     script = f"""
-import sys, lumek.cli.running as running
+import sys, lumek.cli.session as running
 kept = []
 attach = running.FaceFile.attach
 running.FaceFile.attach = lambda faces, twin=False: kept.append(attach(faces, True)) or kept[-1]

@@ -50,7 +50,7 @@ def command(speed: float, picture: Path | None, scheme: str, animate: Path | Non
     if folder is not None:
         copy(folder)
         return
-    from lumek.cli.running import Outputs, run
+    from lumek.cli.session import Outputs, run
     from lumek.faces.file import read
 
     faces = read(str(FOLDER / FACES))

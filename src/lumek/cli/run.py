@@ -97,7 +97,7 @@ def command(
     if check:
         list_needs(faces)
         return
-    from lumek.cli.running import Outputs, run
+    from lumek.cli.session import Outputs, run
 
     run(faces, simulated, Outputs(log, plot, picture, animate, scheme), seconds, once, speed)
 
