@@ -13,7 +13,7 @@ from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
 from lumek.harmless import quoted
 from lumek.hookup.maps import MAPS, USUAL
-from lumek.hookup.template import DIRECT_LINES, E2_LINE, REGISTER_LINES, template
+from lumek.hookup.new import DIRECT_LINES, E2_LINE, REGISTER_LINES, template
 from lumek.roms import rom_named
 
 EXPANDERS = {"pcf8574": 0x27, "pcf8574a": 0x3F, "mcp23008": 0x20}

@@ -80,7 +80,7 @@ def simulated(file: Path, number: int | None) -> "tuple[int, Any, Hookup]":
     """The simulated bus of a hookup: the one with that number, or the only one."""
     from lumek.hookup.file import read
     from lumek.hookup.nets import on_bus
-    from lumek.hookup.ports import TwinPorts
+    from lumek.hookup.opening import TwinPorts
 
     hookup = read(file)
     buses = on_bus(hookup)

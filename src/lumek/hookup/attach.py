@@ -9,7 +9,7 @@ from lumek.errors import HookupError
 from lumek.hookup.checks import refuse
 from lumek.hookup.file import Hookup, read
 from lumek.hookup.model import Module
-from lumek.hookup.ports import HostPorts, Ports, TwinPorts
+from lumek.hookup.opening import HostPorts, Ports, TwinPorts
 from lumek.hookup.wiring import Backpack, Direct, Register
 from lumek.lights.lamps import LineLight
 from lumek.links.backpack import Backpack as BackpackLink

@@ -16,7 +16,7 @@ from matplotlib.figure import Figure
 
 from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_register, draw_shifter
 from lumek.hookup.drawing.canvas import FAINT, INK, Point, clipped
-from lumek.hookup.drawing.layout import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
+from lumek.hookup.drawing.placing import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
 from lumek.hookup.electric import written
 from lumek.hookup.file import Hookup
 from lumek.hookup.findings import Finding, tally

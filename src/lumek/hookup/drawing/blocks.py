@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from lumek.hookup.drawing.canvas import BOARD, FAINT, INK, RESISTOR, TRANSISTOR, WHITE, Point, clipped
-from lumek.hookup.drawing.layout import (
+from lumek.hookup.drawing.placing import (
     BOTTOM,
     HEADER_PITCH,
     HOST_OUT,
