@@ -14,8 +14,8 @@ from lumek.harmless import harmless
 if TYPE_CHECKING:
     from rich.table import Table
 
+    from lumek.hookup.checks.findings import Finding
     from lumek.hookup.file import Hookup
-    from lumek.hookup.findings import Finding
 
 STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "bold red"}
 
@@ -105,7 +105,7 @@ def print_sheet(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") ->
     from rich.console import Console
     from rich.text import Text
 
-    from lumek.hookup.findings import tally
+    from lumek.hookup.checks.findings import tally
     from lumek.hookup.sheet import title
 
     console = Console(highlight=False)

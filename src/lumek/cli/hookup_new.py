@@ -99,8 +99,8 @@ def command(file: Path, usual: bool, **said: Any) -> None:
     lumek hookup new hive.toml --kind direct --size 16x2 --usual
     """  # noqa: D301
     from lumek.hookup.checks import check
+    from lumek.hookup.checks.findings import tally
     from lumek.hookup.file import parse
-    from lumek.hookup.findings import tally
 
     if file.exists():
         raise click.UsageError(f"{file} is there already: take another name, or remove it")

@@ -14,12 +14,12 @@ from pathlib import Path
 from matplotlib import rc_context
 from matplotlib.figure import Figure
 
+from lumek.hookup.checks.findings import Finding, tally
 from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_register, draw_shifter
 from lumek.hookup.drawing.canvas import FAINT, INK, Point, clipped
 from lumek.hookup.drawing.placing import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
 from lumek.hookup.electric import written
 from lumek.hookup.file import Hookup
-from lumek.hookup.findings import Finding, tally
 from lumek.hookup.nets import on_bus
 from lumek.hookup.sheet import title
 

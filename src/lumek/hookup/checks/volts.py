@@ -6,9 +6,9 @@ Formulas are in `lumek.hookup.electric`, limits in `lumek.hookup.parts`.
 from dataclasses import replace
 
 from lumek.hookup import electric
+from lumek.hookup.checks.findings import Finding, Findings
 from lumek.hookup.electric import MARGIN_V, written
 from lumek.hookup.file import ONLY, Hookup
-from lumek.hookup.findings import Finding, Findings
 from lumek.hookup.model import Module
 from lumek.hookup.nets import HOST, End, Net, bus_net, bus_sides, on_bus, register_volts, signal_nets
 from lumek.hookup.parts import PARTS, Inputs, controller_inputs
@@ -64,7 +64,7 @@ def _borne(check: str, panel: str, net: Net, end: End, says: str = "", remedy: s
                    f"{because}; supplies and resistors differ by some percent: {remedy}", numbers)  # fmt: skip
 
 
-def level(hookup: Hookup) -> Findings:
+def logic_level(hookup: Hookup) -> Findings:
     """Whether a high of the host, or of the bus, is high enough for what it leads to."""
     for name, module in hookup.panels.items():
         wiring = module.hookup

@@ -1,18 +1,9 @@
-"""What is checked before power is applied. Each check is a pure function from a hookup to what it finds.
+"""The checks of lines, addresses and sizes."""
 
-Those of lines, addresses and sizes are here, those of volts in `level_checks`, of ohms and milliamperes in
-`electric_checks`.
-"""
-
-import warnings
-
-from lumek.errors import CheckError, HookupWarning
-from lumek.harmless import harmless, quoted
+from lumek.harmless import quoted
+from lumek.hookup.checks.findings import Finding, Findings, Severity
 from lumek.hookup.electric import written
-from lumek.hookup.electric_checks import backlight, contrast, darkness, drive, supply
 from lumek.hookup.file import Hookup
-from lumek.hookup.findings import Finding, Findings, Severity
-from lumek.hookup.level_checks import bus_level, level, pullups, ratings, shifter, tolerance
 from lumek.hookup.maps import BUS_OF, HEADER_PULLUPS, POSITIONS
 from lumek.hookup.nets import buses_in_use, on_bus, uses
 from lumek.hookup.wiring import Direct
@@ -24,31 +15,7 @@ RATED_HZ = {"pcf8574": 100_000, "pcf8574a": 100_000, "mcp23008": 1_700_000}
 SHARED = {"rs", "rw", *(f"d{bit}" for bit in range(8)), "data", "clock", "latch"}
 """Roles for which several panels may share a line, each in the same role."""
 
-CANNOT_BE_DRIVEN = {"roles", "lines", "header", "size", "address", "speed"}
-BREAKS_WHEN_DRIVEN = {"tolerance", "drive"}
-"""Checks whose errors keep a panel from being attached."""
-
 LOWER, UPPER = ("d0", "d1", "d2", "d3"), ("d4", "d5", "d6", "d7")
-
-
-def check(hookup: Hookup) -> list[Finding]:
-    """All that the checks find, in the order in which one would mend it."""
-    return [finding for one in CHECKS for finding in one(hookup)]
-
-
-def refuse(hookup: Hookup, real: bool) -> None:
-    """Raise CheckError for what cannot be driven; on real hardware also for what driving would break.
-
-    There any other error is a HookupWarning: the wires are as they are, and whoever knows better may go on.
-    """
-    errors = [finding for finding in check(hookup) if finding.severity == "error"]
-    for finding in errors:
-        of = f", panel {quoted(finding.panel)}" if len(hookup.panels) > 1 and finding.panel else ""
-        text = f"{hookup.source}{of}: {finding.says} ({finding.because}); 'lumek hookup {hookup.source}' tells all"
-        if finding.check in CANNOT_BE_DRIVEN or (real and finding.check in BREAKS_WHEN_DRIVEN):
-            raise CheckError(text)
-        if real:
-            warnings.warn(harmless(text), HookupWarning, stacklevel=4)
 
 
 def roles(hookup: Hookup) -> Findings:
@@ -188,9 +155,3 @@ def size(hookup: Hookup) -> Findings:
                           "a 20x4 has the same memory: if it is one, write size = '20x4'", numbers)  # fmt: skip
         else:
             yield Finding("size", "ok", name, f"the panel is driven as {module.size}", "as its glass is", numbers)
-
-
-CHECKS = (
-    roles, lines, header, size, address, speed,
-    ratings, tolerance, level, shifter, bus_level, pullups, backlight, drive, darkness, contrast, supply,
-)  # fmt: skip

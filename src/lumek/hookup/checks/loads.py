@@ -4,9 +4,9 @@ Formulas are in `lumek.hookup.electric`, limits in `lumek.hookup.parts`.
 """
 
 from lumek.hookup import electric
+from lumek.hookup.checks.findings import Finding, Findings, Severity
 from lumek.hookup.electric import MARGIN_V, written
 from lumek.hookup.file import Hookup
-from lumek.hookup.findings import Finding, Findings, Severity
 from lumek.hookup.keys import ASSUMED_LINE_MA
 from lumek.hookup.model import Module
 from lumek.hookup.nets import register_volts
