@@ -5,6 +5,7 @@ describes, and `simulate` makes a simulated one.
 Importing `lumek` loads only what also runs on MicroPython; everything else loads when it is used.
 """
 
+from lumek._harmless import quoted
 from lumek.errors import (
     BusError,
     CharacterError,
@@ -27,7 +28,6 @@ from lumek.errors import (
     TextError,
     UnknownSettingError,
 )
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

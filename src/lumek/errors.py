@@ -6,7 +6,7 @@ Each is a `LumekError` and also the built-in that a Python programmer would expe
 
 import sys
 
-from lumek.harmless import harmless
+from lumek._harmless import harmless
 
 TYPE_CHECKING = False
 

@@ -1,26 +1,26 @@
 """The panel: an array of cells that a program assigns to."""
 
+from lumek._driver import Driver
+from lumek._glyphs import Glyphs
+from lumek._harmless import quoted
+from lumek._lock import new_lock
+from lumek._notice import notice
+from lumek._together import Together
 from lumek.core.cells import Cells
 from lumek.core.geometry import Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.core.layout import laid_out
 from lumek.core.plan import Picture
-from lumek.driver import Driver
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, UnknownSettingError
-from lumek.glyphs import Glyphs
-from lumek.harmless import quoted
 from lumek.lights.backlight import Backlight, LinkLight
-from lumek.lock import new_lock
-from lumek.notice import notice
 from lumek.roms import rom_named
-from lumek.together import Together
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from os import PathLike
     from typing import Any
 
-    from lumek.driver import Link, Memory
+    from lumek._driver import Link, Memory
     from lumek.roms.rom import Rom
 
     Key = int | slice | tuple[int | slice, int | slice]

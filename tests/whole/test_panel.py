@@ -16,9 +16,9 @@ from wirings import WIRINGS
 
 import lumek
 from lumek import Backpack, BusError, Glyph, LumekError, NoGlyphError, Panel, simulate
+from lumek._together import Together
 from lumek.core.geometry import SIZES
 from lumek.roms import rom_named
-from lumek.together import Together
 from lumek.twin import Controller, TwinBus, TwinLines, backpack_twin
 from lumek.twin.dots import patterns
 

@@ -9,9 +9,9 @@ from typing import NoReturn
 
 import click
 
+from lumek._harmless import quoted
 from lumek.cli.output import flush, silence, tell
 from lumek.errors import CheckError, HookupWarning, LumekError, PortError
-from lumek.harmless import quoted
 
 COMMANDS = {
     "demo": "A day of a hive on two simulated panels, in half a minute.",

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from lumek._harmless import harmless
 from lumek.cli.options import output_option, panel_option, writing
 from lumek.cli.output import say_json
-from lumek.harmless import harmless
 
 if TYPE_CHECKING:
     from rich.table import Table

@@ -7,11 +7,11 @@ from typing import Any
 
 import click
 
+from lumek._harmless import quoted
 from lumek.cli.options import whole_number, writing
 from lumek.cli.output import say
 from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
-from lumek.harmless import quoted
 from lumek.hookup.maps import MAPS, USUAL
 from lumek.hookup.new import DIRECT_LINES, E2_LINE, REGISTER_LINES, template
 from lumek.roms import rom_named

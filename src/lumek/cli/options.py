@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
-from lumek.files import replacing
+from lumek._files import replacing
 
 if TYPE_CHECKING:
     from lumek.twin import Twin

@@ -7,7 +7,7 @@ from typing import Any, TextIO
 
 import click
 
-from lumek.harmless import LONGEST, harmless
+from lumek._harmless import LONGEST, harmless
 
 
 def say(text: str) -> None:

@@ -12,12 +12,12 @@ from rich.live import Live
 from rich.text import Text
 
 from lumek import Panel
+from lumek._harmless import LONGEST_LINE, harmless
 from lumek.cli.ending import Ending, ending
 from lumek.cli.options import writing
 from lumek.cli.output import tell
 from lumek.faces.file import FaceFile
 from lumek.faces.loop import Show
-from lumek.harmless import LONGEST_LINE, harmless
 from lumek.readings.clock import HOST_CLOCK, HandClock
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log

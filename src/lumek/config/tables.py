@@ -9,9 +9,9 @@ from typing import Any, ClassVar, TypeVar, get_args
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
+from lumek._files import read_text
+from lumek._harmless import harmless, quoted
 from lumek.errors import LumekError
-from lumek.files import read_text
-from lumek.harmless import harmless, quoted
 
 Key = tuple[int | str, ...]
 

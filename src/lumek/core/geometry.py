@@ -8,8 +8,8 @@ lower rows in the second, and indexes are those of a row's own controller.
 Source: HD44780U data sheet, "Display data RAM (DDRAM)"; module sheets for four rows.
 """
 
+from lumek._harmless import quoted
 from lumek.errors import PlaceError, SizeError
-from lumek.harmless import quoted
 
 MEMORY = 80
 """Bytes of DDRAM of a controller."""

@@ -3,9 +3,9 @@
 In tables drawings are packed: five bytes, in which the eight rows of five bits follow each other.
 """
 
+from lumek._harmless import quoted
 from lumek.core.geometry import is_whole
 from lumek.errors import GlyphError
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

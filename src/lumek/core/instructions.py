@@ -4,8 +4,8 @@ What a step is, and how its time follows from the controller's oscillator, is he
 Source: HD44780U data sheet (ADE-207-272), table 6, "Instructions".
 """
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 
 # The first entry whose code is not greater than an instruction's is that instruction: the highest bit decides.
 INSTRUCTIONS = (

@@ -1,10 +1,10 @@
 """How what is assigned to a place becomes the contents of its cells, row by row."""
 
+from lumek._harmless import quoted
 from lumek.core.align import SIDES, aligned
 from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of, lines_of
 from lumek.errors import SettingError, TextError
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

@@ -1,8 +1,8 @@
 """Symbols that fill up: a battery and its charge, a thermometer, bars of a signal, a drop."""
 
+from lumek._harmless import quoted
 from lumek.core.glyph import Glyph
 from lumek.errors import GlyphError, SettingError
-from lumek.harmless import quoted
 
 BEYOND = 0.1
 

@@ -1,7 +1,7 @@
 """Text cut into cells: what a reader sees as one character fills one cell, whatever number of code points it takes."""
 
+from lumek._harmless import quoted
 from lumek.errors import CharacterError
-from lumek.harmless import quoted
 
 LINE_BREAKS = "\r\u2028\u2029"
 """Line breaks besides the usual one."""

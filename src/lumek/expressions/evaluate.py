@@ -15,10 +15,10 @@ from difflib import get_close_matches
 from math import isfinite, nan
 from typing import Any
 
+from lumek._harmless import quoted
 from lumek.errors import FaceError, LumekError
 from lumek.expressions.parse import DEEPEST, POSSIBLE, TOO_COMPLEX, operands, parsed, source
 from lumek.fields.field import UNKNOWN
-from lumek.harmless import quoted
 from lumek.readings.reading import Reading, told
 
 MOST_NAMED = 20

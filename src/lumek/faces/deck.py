@@ -3,10 +3,10 @@
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 
+from lumek._harmless import quoted
 from lumek.core.text import lines_of
 from lumek.errors import FaceError
 from lumek.faces.face import Face
-from lumek.harmless import quoted
 from lumek.panel import Panel
 from lumek.readings.reading import Reading
 from lumek.readings.settings import duration

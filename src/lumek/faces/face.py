@@ -3,6 +3,8 @@
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
+from lumek._harmless import quoted
+from lumek._notice import notice
 from lumek.core.geometry import Geometry
 from lumek.core.slots import COUNT
 from lumek.core.text import lines_of
@@ -12,8 +14,6 @@ from lumek.faces.slot_budget import demand, worst
 from lumek.fields.field import UNKNOWN, Field, Moment
 from lumek.fields.label import Label
 from lumek.fields.ticker import Ticker
-from lumek.harmless import quoted
-from lumek.notice import notice
 from lumek.panel import Panel
 from lumek.readings.reading import Reading
 from lumek.readings.settings import LONGEST_S, SHORTEST_S, is_finite

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from lumek import simulate
+from lumek._harmless import quoted
 from lumek.config.tables import Tables, nearest, text_of, written
 from lumek.core.geometry import Geometry
 from lumek.core.glyph import Glyph
@@ -26,7 +27,6 @@ from lumek.faces.face import Face
 from lumek.faces.loop import Show, Stand, zone_of
 from lumek.faces.model import DeckTable, FaceTable
 from lumek.faces.sources import WHICH, ProbeTable, open_source, probe_of, source_table, stages_of
-from lumek.harmless import quoted
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup

@@ -8,12 +8,12 @@ from time import monotonic, sleep
 from typing import Self
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+from lumek._harmless import quoted
+from lumek._notice import notice
 from lumek.errors import FaceError, PortError
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
 from lumek.fields.field import Moment
-from lumek.harmless import quoted
-from lumek.notice import notice
 from lumek.panel import Panel
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.poller import Poller

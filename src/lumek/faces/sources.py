@@ -8,13 +8,13 @@ from typing import Annotated, Any, ClassVar, Literal, Self
 from pydantic import ConfigDict, model_validator
 from pydantic import Field as Key
 
+from lumek._harmless import quoted
 from lumek.config.tables import Table
 from lumek.errors import FaceError, LumekError, SettingError
 from lumek.expressions.evaluate import Expression
 from lumek.expressions.formula import FormulaProbe
 from lumek.expressions.parse import called_with, parsed
 from lumek.faces.model import OF, SECONDS, Positive, Seconds
-from lumek.harmless import quoted
 from lumek.hookup.keys import SWITCH
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.poller import Poller

@@ -4,11 +4,11 @@ Steps are the dots that can be lit; the gap between two cells is none, so that e
 many dots.
 """
 
+from lumek._harmless import quoted
 from lumek.core.glyph import COLUMNS, FULL_ROW, ROWS, Glyph
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import Field, finite, flaw_of, in_middle, span, time_of
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

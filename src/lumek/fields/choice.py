@@ -1,10 +1,10 @@
 """A text that a value chooses."""
 
+from lumek._harmless import quoted
 from lumek.core.numbers import is_number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import Field, finite, flaw_of, in_middle, side, text_group
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

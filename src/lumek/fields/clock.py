@@ -1,9 +1,9 @@
 """Clock, date, and the time that is left."""
 
+from lumek._harmless import quoted
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import NO_MOMENT, Field, finite, flaw_of, in_middle, side, text_group
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

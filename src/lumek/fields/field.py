@@ -5,12 +5,12 @@ a flaw that the reading has counts; None is missing; what is no finite number is
 good value under or over. Its word stands for each; a word that is "" lets the field show what it can.
 """
 
+from lumek._harmless import quoted
 from lumek.core.align import SIDES, aligned
 from lumek.core.geometry import is_whole
 from lumek.core.numbers import is_number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

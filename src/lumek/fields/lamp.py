@@ -1,10 +1,10 @@
 """A glyph that is lit or not."""
 
+from lumek._harmless import quoted
 from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import MARKS, UNKNOWN, Field, finite, flaw_of, in_middle, text_group
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

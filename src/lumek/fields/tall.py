@@ -6,13 +6,13 @@ strokes run along the edges of cells, which takes seven and six drawings; on thr
 middle of cells, so that the two halves are of one height, which takes eight.
 """
 
+from lumek._harmless import quoted
 from lumek.core.glyph import Glyph
 from lumek.core.numbers import number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.clock import formatted
 from lumek.fields.field import MARKS, NO_MOMENT, Measure, in_middle, text_group
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

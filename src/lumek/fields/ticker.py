@@ -1,10 +1,10 @@
 """Text that moves through its place."""
 
+from lumek._harmless import quoted
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import Field, finite, in_middle, whole
 from lumek.fields.label import words_of
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

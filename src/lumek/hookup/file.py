@@ -4,9 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
+from lumek._harmless import quoted
 from lumek.config.tables import Tables, nearest, text_of
 from lumek.errors import HookupError
-from lumek.harmless import quoted
 from lumek.hookup.model import Host, Module
 
 FILE = "hookup file"

@@ -4,11 +4,11 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable, Hashable
 from typing import Any
 
+from lumek._notice import notice
 from lumek.core.instructions import NOMINAL_HZ
 from lumek.hookup.file import Hookup
 from lumek.hookup.model import Backlight, Contrast, Module
 from lumek.hookup.wiring import Backpack, Direct, Register
-from lumek.notice import notice
 from lumek.ports.bit_banged import SerialLines
 
 

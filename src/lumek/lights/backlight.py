@@ -1,7 +1,7 @@
 """What a panel asks of its backlight."""
 
+from lumek._harmless import quoted
 from lumek.errors import HookupError, SettingError
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

@@ -1,7 +1,7 @@
 """Backlights with lines or channels of their own, and the colours that they can be asked for."""
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.links.byte_port import check_level
 from lumek.links.shared import shared
 

@@ -4,8 +4,8 @@ Source: data sheets of the PCF8574/PCF8574A ("Quasi-bidirectional I/Os") and of 
 section 1.2.1, byte mode).
 """
 
+from lumek._harmless import quoted
 from lumek.errors import HookupError
-from lumek.harmless import quoted
 from lumek.links.byte_port import SETTLE_US, BytePort
 
 TYPE_CHECKING = False

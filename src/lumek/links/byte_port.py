@@ -5,8 +5,8 @@ joined. Data may change together with E rising; RS may not, and nothing may chan
 Source: HD44780U data sheet, "Bus timing characteristics" and "Interfacing to the MPU" (4 bits).
 """
 
+from lumek._harmless import quoted
 from lumek.errors import HookupError
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

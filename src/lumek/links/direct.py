@@ -3,8 +3,8 @@
 Source: HD44780U data sheet, "Bus timing characteristics" (write and read) and "Interfacing to the MPU".
 """
 
+from lumek._harmless import quoted
 from lumek.errors import HookupError, NoAnswerError
-from lumek.harmless import quoted
 from lumek.links.byte_port import check_level
 from lumek.links.shared import shared
 

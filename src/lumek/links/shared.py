@@ -1,6 +1,6 @@
 """What all links on one port must know together: several panels may share its lines."""
 
-from lumek.lock import new_lock
+from lumek._lock import new_lock
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

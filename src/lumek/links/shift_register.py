@@ -3,8 +3,8 @@
 Source: 74HC595 data sheet. All outputs change together at the rising edge of the latch clock.
 """
 
+from lumek._harmless import quoted
 from lumek.errors import HookupError
-from lumek.harmless import quoted
 from lumek.links.byte_port import SETTLE_US, BytePort
 from lumek.links.shared import shared
 

@@ -6,8 +6,8 @@ Source: the documentation of `machine` (MicroPython: I2C, Pin, SPI, PWM) and of 
 
 import time
 
+from lumek._harmless import quoted
 from lumek.errors import NoAnswerError, PortError
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

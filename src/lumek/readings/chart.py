@@ -5,9 +5,9 @@ from itertools import cycle
 from typing import TYPE_CHECKING, Any
 from zoneinfo import ZoneInfo
 
+from lumek._files import replacing
+from lumek._harmless import LONGEST_LINE, harmless, quoted
 from lumek.errors import PortError, SettingError
-from lumek.files import replacing
-from lumek.harmless import LONGEST_LINE, harmless, quoted
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import COLUMNS, load
 

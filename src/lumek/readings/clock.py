@@ -4,8 +4,8 @@ from time import monotonic
 from time import time as unix_time
 from typing import Protocol
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 
 
 class Clock(Protocol):

@@ -16,10 +16,10 @@ from pathlib import Path
 from stat import S_ISREG
 from typing import TYPE_CHECKING, Any
 
+from lumek._files import read_bytes
+from lumek._harmless import quoted
+from lumek._notice import notice
 from lumek.errors import ClosedError, PortError, SettingError
-from lumek.files import read_bytes
-from lumek.harmless import quoted
-from lumek.notice import notice
 from lumek.readings.extras import wanted_by
 from lumek.readings.reading import Reading, timestamp, told
 

@@ -9,9 +9,9 @@ import threading
 from collections.abc import Callable, Iterable, Iterator
 from heapq import heappop, heappush
 
+from lumek._harmless import quoted
+from lumek._notice import notice
 from lumek.errors import ProbeError, SettingError
-from lumek.harmless import quoted
-from lumek.notice import notice
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.probe import AGING, Polled, aged, lifetime
 from lumek.readings.reading import Reading, told

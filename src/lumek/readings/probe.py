@@ -6,8 +6,8 @@ from math import nan
 from numbers import Real
 from typing import Any, Protocol, Self, runtime_checkable
 
+from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.reading import Reading, told
 from lumek.readings.settings import duration

@@ -5,8 +5,8 @@ from datetime import UTC, datetime
 from math import isfinite, nan
 from typing import Any, cast
 
+from lumek._harmless import LONGEST_LINE, harmless, quoted
 from lumek.errors import SettingError
-from lumek.harmless import LONGEST_LINE, harmless, quoted
 
 FLAWS = ("missing", "invalid", "under", "over", "stale")
 """What a reading can suffer from:

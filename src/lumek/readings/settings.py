@@ -3,8 +3,8 @@
 from math import isfinite
 from numbers import Real
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 
 MOST = 1e12
 

@@ -1,7 +1,7 @@
 """The ROMs there are, by name: those of the data sheet, and those that a file describes."""
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.roms.rom import Rom
 
 TYPE_CHECKING = False

@@ -16,12 +16,12 @@ from os import PathLike
 from pathlib import Path
 from typing import Any
 
+from lumek._files import read_text
+from lumek._harmless import quoted
 from lumek.config.tables import refuse_deep_keys
 from lumek.core.codes import FIRST
 from lumek.core.text import cells_of
 from lumek.errors import CharacterError, SettingError
-from lumek.files import read_text
-from lumek.harmless import quoted
 from lumek.roms import NAMES, rom_named
 from lumek.roms.rom import Rom
 

@@ -1,7 +1,7 @@
 """Simulated lamps behind the panel, and the supply of its contrast pin."""
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.twin.module import Twin
 
 LAMPS = ("white", "red", "green", "blue")

@@ -5,8 +5,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from lumek._harmless import quoted
 from lumek.errors import SizeError
-from lumek.harmless import quoted
 from lumek.roms.rom import Rom
 from lumek.twin.bus import Clock
 from lumek.twin.controller import Controller

@@ -6,8 +6,8 @@ from pathlib import Path
 
 from PIL import Image
 
-from lumek.files import replacing
-from lumek.notice import notice
+from lumek._files import replacing
+from lumek._notice import notice
 from lumek.twin.module import Twin
 from lumek.views.picture import pictures
 

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
+from lumek._files import replacing
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.files import replacing
-from lumek.harmless import quoted
 from lumek.twin.module import Twin
 
 DOT, DOT_GAP = 6, 1

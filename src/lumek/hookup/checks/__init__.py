@@ -5,8 +5,8 @@
 
 import warnings
 
+from lumek._harmless import harmless, quoted
 from lumek.errors import CheckError, HookupWarning
-from lumek.harmless import harmless, quoted
 from lumek.hookup.checks.findings import Finding
 from lumek.hookup.checks.lines import address, header, lines, roles, size, speed
 from lumek.hookup.checks.loads import backlight, contrast, darkness, drive, supply

@@ -1,6 +1,6 @@
 """The checks of lines, addresses and sizes."""
 
-from lumek.harmless import quoted
+from lumek._harmless import quoted
 from lumek.hookup.checks.findings import Finding, Findings, Severity
 from lumek.hookup.electric import written
 from lumek.hookup.file import Hookup

@@ -8,8 +8,8 @@ import errno
 import time
 from pathlib import Path
 
+from lumek._harmless import quoted
 from lumek.errors import PortError
-from lumek.harmless import quoted
 from lumek.ports.linux.device import there
 
 EXPORT_S = 1.0

@@ -11,8 +11,8 @@ from typing import Any
 import gpiod
 from gpiod.line import Direction, Value
 
+from lumek._harmless import quoted
 from lumek.errors import ClosedError, PortError
-from lumek.harmless import quoted
 from lumek.ports.linux.device import Closing, not_allowed, there
 from lumek.ports.linux.waiting import wait_us
 

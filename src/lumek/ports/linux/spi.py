@@ -6,8 +6,8 @@ clock of a shift register, it is the latch pulse; so each byte is a message of i
 
 from typing import Any
 
+from lumek._harmless import quoted
 from lumek.errors import ClosedError, PortError
-from lumek.harmless import quoted
 from lumek.ports.linux.device import Closing, not_allowed, there
 from lumek.ports.linux.waiting import wait_us
 

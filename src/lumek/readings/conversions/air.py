@@ -5,8 +5,8 @@ Every function takes floats or NumPy arrays and gives back the same; what is out
 
 import numpy as np
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.conversions.shape import KELVIN, V, like, quiet, within
 from lumek.readings.settings import positive
 

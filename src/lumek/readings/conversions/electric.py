@@ -5,8 +5,8 @@ Every function takes a float or a NumPy array and gives back the same; what is o
 
 import numpy as np
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.conversions.shape import V, like, quiet, within
 from lumek.readings.settings import positive
 

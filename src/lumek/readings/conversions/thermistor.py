@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.conversions.shape import KELVIN, V, like, quiet, within
 from lumek.readings.settings import positive
 

@@ -5,8 +5,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.conversions.its90 import K_BUMP, PIECES
 from lumek.readings.conversions.shape import V, like, quiet, within
 

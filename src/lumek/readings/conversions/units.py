@@ -6,8 +6,8 @@ from typing import Any, overload
 
 import numpy as np
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.conversions.shape import V, like, quiet
 from lumek.readings.extras import wanted_by
 from lumek.readings.reading import Reading

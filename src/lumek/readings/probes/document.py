@@ -4,8 +4,8 @@ import json
 import re
 from typing import Any
 
+from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.harmless import quoted
 from lumek.readings.extras import wanted_by
 from lumek.readings.reading import number_in
 

@@ -4,7 +4,7 @@ import threading
 from itertools import islice
 from typing import Any
 
-from lumek.harmless import quoted
+from lumek._harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.probe import Taken
 from lumek.readings.probes.source import Source, SourceProbe

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Probe
 from lumek.readings.reading import Reading

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from lumek._files import read_bytes
+from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.files import read_bytes
-from lumek.harmless import quoted
 from lumek.readings.probe import Probe
 from lumek.readings.reading import number_in
 

@@ -3,9 +3,9 @@
 import os
 import ssl
 
+from lumek._files import read_text
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.files import read_text
-from lumek.harmless import quoted
 
 MOST_BYTES = 1_000_000
 """Of a file of certificates."""

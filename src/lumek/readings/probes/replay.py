@@ -13,9 +13,9 @@ from pathlib import Path
 from statistics import median
 from typing import Any
 
+from lumek._files import read_text
+from lumek._harmless import quoted
 from lumek.errors import PortError, SettingError
-from lumek.files import read_text
-from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.log import COLUMNS, ENDINGS, json_rows, load
 from lumek.readings.probe import Taken

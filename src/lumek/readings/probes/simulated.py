@@ -4,8 +4,8 @@ import random
 from math import inf, pi, sin, sqrt
 from typing import Any
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.probe import Probe
 from lumek.readings.settings import duration, positive
 

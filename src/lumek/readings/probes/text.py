@@ -12,8 +12,8 @@ import threading
 from abc import abstractmethod
 from typing import Any
 
+from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probes.document import text_of, values_in

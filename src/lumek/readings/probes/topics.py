@@ -5,8 +5,8 @@ import sys
 import threading
 from typing import TYPE_CHECKING, Any
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Taken

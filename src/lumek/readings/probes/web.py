@@ -8,8 +8,8 @@ from contextlib import suppress
 from time import monotonic
 from typing import Any
 
+from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.harmless import quoted
 from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Taken

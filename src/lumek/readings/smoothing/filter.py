@@ -12,8 +12,8 @@ from itertools import pairwise
 from math import isfinite, nan
 from typing import TYPE_CHECKING, Self, overload
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.reading import Reading
 from lumek.readings.stage import Remembering, Stage, staged
 

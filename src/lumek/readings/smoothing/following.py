@@ -4,8 +4,8 @@ from abc import abstractmethod
 from math import exp, expm1, nan
 from typing import TYPE_CHECKING
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.settings import duration, finite, positive
 from lumek.readings.smoothing.filter import Filter
 

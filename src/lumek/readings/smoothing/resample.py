@@ -4,8 +4,8 @@ from math import floor, fsum, nan
 from statistics import median
 from typing import TYPE_CHECKING
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.settings import duration
 from lumek.readings.smoothing.filter import Filter, series
 

@@ -10,8 +10,8 @@ from math import fsum, nan
 from statistics import median
 from typing import TYPE_CHECKING
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.harmless import quoted
 from lumek.readings.settings import duration, positive
 from lumek.readings.smoothing.filter import Filter
 

@@ -2,6 +2,7 @@
 
 from collections import namedtuple
 
+from lumek._harmless import quoted
 from lumek.core.geometry import MEMORY, is_whole
 from lumek.core.instructions import (
     READ_STATUS_US,
@@ -14,7 +15,6 @@ from lumek.core.instructions import (
 from lumek.core.plan import Picture, plan
 from lumek.core.startup import startup
 from lumek.errors import HookupError, PlaceError
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

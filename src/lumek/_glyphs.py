@@ -1,10 +1,10 @@
 """The drawings of a panel's characters: those that a program gives, and those that Lumek brings."""
 
+from lumek._harmless import quoted
 from lumek.core.geometry import is_whole
 from lumek.core.glyph import Glyph
 from lumek.core.text import bare, cells_of
 from lumek.errors import CharacterError, GlyphError, NoGlyphError, SettingError
-from lumek.harmless import quoted
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
