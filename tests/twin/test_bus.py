@@ -4,7 +4,7 @@ import pytest
 
 from lumek import BusError, SizeError
 from lumek.roms import rom_named
-from lumek.twin import Clock, Mcp23008, Pcf8574, Twin, TwinBus, backpack_twin, direct_twin, shift_register_twin
+from lumek.twin import Mcp23008, Pcf8574, Twin, TwinBus, TwinClock, backpack_twin, direct_twin, shift_register_twin
 
 
 @pytest.mark.parametrize("hz", [100_000, 400_000, 1_000_000])
@@ -21,7 +21,7 @@ def test_an_address_that_nobody_has_is_not_acknowledged() -> None:
         with pytest.raises(BusError, match=r"0x27 .*there is 0x3f"):
             call()
     with pytest.raises(SizeError, match="40x2"):
-        Twin("20x5", rom_named("A00"), Clock())
+        Twin("20x5", rom_named("A00"), TwinClock())
 
 
 def test_a_wire_comes_off_in_the_middle() -> None:

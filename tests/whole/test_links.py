@@ -142,7 +142,7 @@ def test_a_restart_mends_what_lost_its_supply(expander: str) -> None:
 
 
 def test_panels_share_a_bus() -> None:
-    twins, bus = [], TwinBus(lumek.twin.Clock(), 400_000)
+    twins, bus = [], TwinBus(lumek.twin.TwinClock(), 400_000)
     for address, size in ((0x27, "20x4"), (0x3F, "16x2"), (0x20, "40x4")):
         lines = {"rs": 0, "e2": 1, "e": 2, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
         twin, _ = backpack_twin(size, address=address, lines=lines, bus=bus)

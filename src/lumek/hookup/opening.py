@@ -115,10 +115,10 @@ class TwinPorts(Ports):
     """Simulated ports, to which all panels of a hookup are wired, in one simulated time."""
 
     def __init__(self, hookup: Hookup) -> None:
-        from lumek.twin import Clock
+        from lumek.twin import TwinClock
 
         super().__init__()
-        self._clock = Clock()
+        self._clock = TwinClock()
         self.twins = {name: self._wired(module) for name, module in hookup.panels.items()}
 
     def bus(self, wiring: Backpack) -> Any:

@@ -9,7 +9,8 @@ from os import PathLike
 
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
-from lumek.twin.bus import Bystander, Clock, TwinBus
+from lumek.twin.bus import Bystander, TwinBus
+from lumek.twin.clock import TwinClock
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Mcp23008, Pcf8574
 from lumek.twin.lines import TwinLines
@@ -19,7 +20,6 @@ from lumek.twin.register import Hc595, TwinSerial
 
 __all__ = [
     "Bystander",
-    "Clock",
     "Controller",
     "Edge",
     "Hc595",
@@ -27,6 +27,7 @@ __all__ = [
     "Pcf8574",
     "Twin",
     "TwinBus",
+    "TwinClock",
     "TwinLines",
     "TwinSerial",
     "Violation",
@@ -54,7 +55,7 @@ def backpack_twin(
     lines and backlight_on say how the board is made: a board without a line for RW has it grounded, one without a
     line for the backlight has that on the supply. controllers may be some in another state than fresh.
     """
-    bus = bus or TwinBus(Clock(), hz)
+    bus = bus or TwinBus(TwinClock(), hz)
     twin = _module(size, rom, bus.clock, lines, backlight_on, controllers)
     twin.port = bus
     bus.connect(address, expander(twin, lines))
@@ -75,7 +76,7 @@ def direct_twin(
     lines: pin of the panel -> line. RW and backlight without a line are as in `backpack_twin`; any other pin without
     one is open.
     """
-    port = port or TwinLines(Clock(), drive_ns)
+    port = port or TwinLines(TwinClock(), drive_ns)
     twin = _module(size, rom, port.clock, lines, backlight_on, controllers)
     twin.port = port
     port.connect(twin, lines)
@@ -99,7 +100,7 @@ def shift_register_twin(
     wired instead of to SPI; what comes back is then the lines. outputs: of the register when the supply comes on.
     """
     if port is None:
-        port = TwinSerial(Clock(), hz) if three_lines is None else TwinLines(Clock())
+        port = TwinSerial(TwinClock(), hz) if three_lines is None else TwinLines(TwinClock())
     twin = _module(size, rom, port.clock, lines, backlight_on, controllers)
     twin.port = port
     register = Hc595(twin, lines, outputs)
@@ -117,7 +118,7 @@ POWER_ON_NS = -1_000_000
 def _module(
     size: str,
     rom: str | PathLike[str] | Rom,
-    clock: Clock,
+    clock: TwinClock,
     lines: Mapping[str, Hashable],
     backlight_on: int,
     controllers: Sequence[Controller],

@@ -1,16 +1,10 @@
-"""The simulated I2C bus, and the clock that everything simulated goes by."""
+"""The simulated I2C bus."""
 
 import threading
 from typing import Protocol
 
 from lumek.errors import NoAnswerError
-
-
-class Clock:
-    """Simulated time since power-on."""
-
-    def __init__(self) -> None:
-        self.now_ns = 0
+from lumek.twin.clock import TwinClock
 
 
 class Device(Protocol):
@@ -53,7 +47,7 @@ class TwinBus:
     wire, addresses included, and `transfers` the times that somebody began.
     """
 
-    def __init__(self, clock: Clock, hz: int = 100_000) -> None:
+    def __init__(self, clock: TwinClock, hz: int = 100_000) -> None:
         self.hz = hz
         self.clock = clock
         self.sent = 0

@@ -1,7 +1,7 @@
 """Somebody who moves the pins of a simulated panel by hand, to learn what the part does or to test the twin."""
 
 from lumek.roms import rom_named
-from lumek.twin.bus import Clock
+from lumek.twin.clock import TwinClock
 from lumek.twin.controller import Controller
 from lumek.twin.module import Twin
 from lumek.twin.pins import DATA_PINS
@@ -15,7 +15,7 @@ class Hand:
     """
 
     def __init__(self, size: str = "16x2", rom: str = "A00", controller: Controller | None = None) -> None:
-        self.clock = Clock()
+        self.clock = TwinClock()
         self.clock.now_ns = 50_000_000
         self.chip = controller or Controller()
         self.twin = Twin(size, rom_named(rom), self.clock, controllers=[self.chip])

@@ -7,7 +7,7 @@ that, and may drive it itself.
 import threading
 from collections.abc import Hashable, Iterable, Mapping
 
-from lumek.twin.bus import Clock
+from lumek.twin.clock import TwinClock
 from lumek.twin.expander import Wired, check_contention
 from lumek.twin.pins import PINS
 
@@ -19,7 +19,7 @@ class TwinLines:
     `calls` counts the calls of `drive` and `sense`; `levels` is what the host drives, None where it does not.
     """
 
-    def __init__(self, clock: Clock, drive_ns: int = 1000) -> None:
+    def __init__(self, clock: TwinClock, drive_ns: int = 1000) -> None:
         self.clock = clock
         self.drive_ns = drive_ns
         self.calls = 0

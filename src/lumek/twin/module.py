@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from lumek._harmless import quoted
 from lumek.errors import SizeError
 from lumek.roms.rom import Rom
-from lumek.twin.bus import Clock
+from lumek.twin.clock import TwinClock
 from lumek.twin.controller import Controller
 from lumek.twin.pins import PINS, Violation, Violations
 
@@ -61,7 +61,7 @@ class Twin:
     """
 
     def __init__(
-        self, size: str, rom: Rom, clock: Clock, backlight_on: int = 1, controllers: Sequence[Controller] = ()
+        self, size: str, rom: Rom, clock: TwinClock, backlight_on: int = 1, controllers: Sequence[Controller] = ()
     ) -> None:
         if size not in GLASS:
             raise SizeError(f"there is no simulated {quoted(size)} panel: sizes are {', '.join(GLASS)}")

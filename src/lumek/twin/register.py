@@ -6,7 +6,7 @@ the latch clock brings the bits to the outputs, all at once.
 
 from collections.abc import Mapping
 
-from lumek.twin.bus import Clock
+from lumek.twin.clock import TwinClock
 from lumek.twin.expander import Wired, check_contention
 
 
@@ -54,7 +54,7 @@ class TwinSerial:
     `sent` counts the bytes.
     """
 
-    def __init__(self, clock: Clock, hz: int = 1_000_000) -> None:
+    def __init__(self, clock: TwinClock, hz: int = 1_000_000) -> None:
         self.clock = clock
         self.registers: list[Hc595] = []
         self.state_us = 8_000_000 / hz
