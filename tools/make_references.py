@@ -11,13 +11,13 @@ from lumek.hookup import model, wiring
 DOCS = Path(__file__).parents[1] / "docs"
 MARK = "<!-- keys: written by tools/make_references.py -->\n"
 HOOKUP = {
-    "[panel], or [panels.NAME]": model.Module,
-    '[hookup], kind = "backpack"': wiring.Backpack,
-    '[hookup], kind = "direct"': wiring.Direct,
-    '[hookup], kind = "shift-register"': wiring.Register,
-    "[backlight]": model.Backlight,
-    "[contrast]": model.Contrast,
-    "[host]": model.Host,
+    "[panel], or [panels.NAME]": model.ModuleTable,
+    '[hookup], kind = "backpack"': wiring.BackpackTable,
+    '[hookup], kind = "direct"': wiring.DirectTable,
+    '[hookup], kind = "shift-register"': wiring.RegisterTable,
+    "[backlight]": model.BacklightTable,
+    "[contrast]": model.ContrastTable,
+    "[host]": model.HostTable,
 }
 FACES = {
     "[deck]": faces.DeckTable,

@@ -272,8 +272,10 @@ def mutants(draw: st.DrawFn) -> str:
     return text
 
 
-RANGES = {"panel": model.Module, "hookup": wiring.Backpack, "backlight": model.Backlight, "contrast": model.Contrast,
-          "host": model.Host}  # fmt: skip
+RANGES = {
+    "panel": model.ModuleTable, "hookup": wiring.BackpackTable, "backlight": model.BacklightTable,
+    "contrast": model.ContrastTable, "host": model.HostTable,
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("table", RANGES)
@@ -361,13 +363,13 @@ def test_no_wire_of_a_picture_runs_over_its_words(file: Path) -> None:
 
 def test_the_reference_has_every_key_with_what_is_possible() -> None:
     for table in (
-        model.Module,
-        wiring.Backpack,
-        wiring.Direct,
-        wiring.Register,
-        model.Backlight,
-        model.Contrast,
-        model.Host,
+        model.ModuleTable,
+        wiring.BackpackTable,
+        wiring.DirectTable,
+        wiring.RegisterTable,
+        model.BacklightTable,
+        model.ContrastTable,
+        model.HostTable,
     ):
         for key, field in table.model_fields.items():
             if key not in ("kind", "hookup", "backlight", "contrast"):

@@ -55,7 +55,7 @@ def command(speed: float, picture: Path | None, scheme: str, animate: Path | Non
 
     faces = read(str(FOLDER / FACES))
     outputs = Outputs(picture=picture, animate=animate, scheme=scheme)
-    run(faces, True, outputs, HOURS / speed, speed=speed * 3600, below=told, at_once=True)
+    run(faces, True, outputs, HOURS / speed, speed=speed * 3600, below=cost_line, at_once=True)
     say(f"All of it is in {faces.path} and {FILES[1]} beside it; lumek demo --copy FOLDER copies them.")
 
 
@@ -70,7 +70,7 @@ def copy(folder: Path) -> None:
     say(f"Change {folder / FACES}, and show it: lumek run {folder / FACES} --twin --speed 3600")
 
 
-def told(show: "Show", panels: "Sequence[Panel]") -> str:
+def cost_line(show: "Show", panels: "Sequence[Panel]") -> str:
     """What it took to show it."""
     bus = panels[0].twin.port
     wrong = sum(len(panel.twin.violations) for panel in panels)

@@ -71,7 +71,7 @@ def command(
     if panel is not None:
         findings = [finding for finding in findings if finding.panel in ("", panel)]
     if as_json:
-        say_json(as_data(hookup, shown, findings))
+        say_json(hookup_data(hookup, shown, findings))
     else:
         print_sheet(hookup, shown, findings)
     if picture is not None:
@@ -83,7 +83,7 @@ def command(
     ctx.exit(1 if "error" in worst or (strict and "warning" in worst) else 0)
 
 
-def as_data(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") -> dict[str, Any]:
+def hookup_data(hookup: "Hookup", shown: "Hookup", findings: "list[Finding]") -> dict[str, Any]:
     """Table and checks, for a program."""
     from lumek.hookup.sheet import title, wires
 

@@ -23,7 +23,7 @@ HEADER_VOLTS, OTHER_VOLTS = 3.3, 5.0
 """The level of a host with the usual header, and of others, when nothing is said."""
 
 
-def told(read: Callable[[str], Any]) -> Callable[[str], Any]:
+def asked_again(read: Callable[[str], Any]) -> Callable[[str], Any]:
     """A function of words whose errors are usage errors, after which is asked again."""
 
     def reads(text: str) -> Any:
@@ -35,7 +35,7 @@ def told(read: Callable[[str], Any]) -> Callable[[str], Any]:
     return reads
 
 
-def address(text: str) -> int:
+def bus_address(text: str) -> int:
     """A 7-bit address; a usage error for anything else."""
     number = whole_number(text)
     if not 0x08 <= number <= 0x77:
@@ -56,16 +56,16 @@ def line_table(text: str) -> dict[str, int]:
 
 QUESTIONS: dict[str, tuple[str, Any, str]] = {
     "kind": ("How is the panel wired", click.Choice(("backpack", "direct", "shift-register")), "backpack"),
-    "size": ("Its size, columns x rows", told(lambda size: Geometry(size).size), "20x4"),
+    "size": ("Its size, columns x rows", asked_again(lambda size: Geometry(size).size), "20x4"),
     "rom": (
         "Its character ROM, A00 (Japanese) or A02 (European)",
-        told(lambda rom: rom if rom_named(rom) else ""),
+        asked_again(lambda rom: rom if rom_named(rom) else ""),
         "A00",
     ),
     "volts": ("Its supply, in volts", click.FloatRange(2.7, 5.5), "5"),
     "expander": ("The expander of its backpack", click.Choice(list(EXPANDERS)), "pcf8574"),
     "bus": ("The number of its I2C bus", click.IntRange(0, 255), "1"),
-    "address": ("Its address", address, "as delivered"),
+    "address": ("Its address", bus_address, "as delivered"),
     "map": ("Its line map", click.Choice(list(MAPS)), "the usual one"),
     "data_lines": ("How many data lines has it", click.Choice(["4", "8"]), "4"),
     "lines": ("Its lines, or outputs of the register", line_table, "those of no bus"),

@@ -26,7 +26,7 @@ def whole_number(text: str) -> int:
 UNITS = {"": 1.0, "s": 1.0, "min": 60.0, "h": 3600.0}
 
 
-def duration(text: str) -> float:
+def seconds_of(text: str) -> float:
     """A time such as 30s, 5min or 2h, in seconds; a usage error for anything else."""
     number = text.strip().rstrip("abcdefghijklmnopqrstuvwxyz ")
     try:

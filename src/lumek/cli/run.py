@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.options import animate_option, duration, output_option, picture_options
+from lumek.cli.options import animate_option, output_option, picture_options, seconds_of
 from lumek.cli.output import say
 
 if TYPE_CHECKING:
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 @click.option("--hookup", type=click.Path(path_type=Path), metavar="FILE", help="The wiring, in another file.")
 @click.option("--twin", "simulated", is_flag=True, help="Simulate the panels, and draw them in the terminal.")
 @click.option("--size", metavar="COLUMNSxROWS", help="Size of a simulated panel, where FILE has no wiring.")
-@click.option("--for", "seconds", type=duration, metavar="TIME", help="End after 30s, 5min or 2h.")
+@click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="End after 30s, 5min or 2h.")
 @click.option("--once", is_flag=True, help="Wait for the first readings, draw once, and end.")
 @click.option(
     "--speed",

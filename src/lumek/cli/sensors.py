@@ -26,7 +26,7 @@ def list_them(root: Path, as_json: bool) -> None:
         poller.wait(LIMIT_S + 0.1)
         told = [(sensor, poller[sensor.id]) for sensor in found]
     if as_json:
-        say_json([as_data(sensor, reading) for sensor, reading in told])
+        say_json([sensor_data(sensor, reading) for sensor, reading in told])
     elif not found:
         raise CheckError(
             f"no sensor is found under {root / 'sys'}: load its driver first (for 1-Wire w1-gpio; for a chip on I2C "
@@ -38,7 +38,7 @@ def list_them(root: Path, as_json: bool) -> None:
         say(f"{sensor.id:{width}}  {value}" + (f"  ({sensor.label})" if sensor.label else ""))
 
 
-def as_data(sensor: Sensor, reading: Reading) -> dict[str, object]:
+def sensor_data(sensor: Sensor, reading: Reading) -> dict[str, object]:
     """What is told of a sensor, for a program."""
     value = None if reading != reading else float(reading)
     return {"id": sensor.id, "label": sensor.label, "unit": sensor.unit, "value": value, "flaw": reading.flaw,

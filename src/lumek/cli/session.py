@@ -18,9 +18,9 @@ from lumek.cli.options import writing
 from lumek.cli.output import tell
 from lumek.faces.file import FaceFile
 from lumek.faces.loop import Show
-from lumek.readings.clock import HOST_CLOCK, HandClock
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
+from lumek.readings.time_source import HOST_CLOCK, HandClock
 from lumek.views.animation import Animation
 from lumek.views.picture import pictures
 from lumek.views.terminal import terminal_views

@@ -70,7 +70,7 @@ class Tables:
                 raise self.error(f"{self.source} has no table [{shown}]{near}: tables are {', '.join(known)}")
             if not isinstance(table, dict):
                 raise self.error(
-                    f"{self.source}: {name} = {written(name, table)} is not possible: it is a table, [{name}]"
+                    f"{self.source}: {name} = {in_file(name, table)} is not possible: it is a table, [{name}]"
                 )
             if len(table) > MOST_TABLES:
                 raise self.error(f"{self.source}: [{name}] has {len(table)} entries, of at most {MOST_TABLES}")
@@ -89,7 +89,7 @@ class Tables:
         raise self.error(f"{self.source}: {texts[0]}{more}")
 
 
-def text_of(path: Path, kind: str, command: str, error: type[LumekError]) -> str:
+def file_text(path: Path, kind: str, command: str, error: type[LumekError]) -> str:
     """The text of a file, or an error that says why there is none; `command` writes one."""
     try:
         return read_text(path, MOST_BYTES)
@@ -134,7 +134,7 @@ def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> s
         return f"[{table}] has no key {name!r}{nearest(str(key[-1]), keys)}: keys are {', '.join(keys)}"
     word = key[-1] if "[key]" in error["loc"] else given
     near = nearest(word, re.findall(r"'([^']+)'", possible)) if isinstance(word, str) else ""
-    return f"[{table}] {f'{name} ' if name else ''}= {written(name, given)} is not possible: {possible}{near}"
+    return f"[{table}] {f'{name} ' if name else ''}= {in_file(name, given)} is not possible: {possible}{near}"
 
 
 def _followed(
@@ -177,7 +177,7 @@ def nearest(word: str, words: Iterable[str]) -> str:
     return f" (did you mean {near[0]!r}?)" if near else ""
 
 
-def written(name: str, value: object) -> str:
+def in_file(name: str, value: object) -> str:
     """A value as it may stand in the file."""
     if isinstance(value, bool):
         return str(value).lower()

@@ -19,7 +19,7 @@ from lumek._harmless import quoted
 from lumek.errors import FaceError, LumekError
 from lumek.expressions.parse import DEEPEST, POSSIBLE, TOO_COMPLEX, operands, parsed, source
 from lumek.fields.field import UNKNOWN
-from lumek.readings.reading import Reading, told
+from lumek.readings.reading import Reading, one_line
 
 MOST_NAMED = 20
 """Probes that are told where another one is looked for."""
@@ -197,7 +197,7 @@ class Expression:
             values = [_literal(part) for part in node.args]
             function(*values, **{str(key.arg): _literal(key.value) for key in node.keywords})
         except (TypeError, ValueError, LumekError) as problem:
-            raise FaceError(f"{source(node)} is not possible in {quoted(self.text)}: {told(problem)}") from None
+            raise FaceError(f"{source(node)} is not possible in {quoted(self.text)}: {one_line(problem)}") from None
         except (ArithmeticError, LookupError):
             return
 

@@ -17,7 +17,7 @@ from typing import Any
 
 from lumek import simulate
 from lumek._harmless import quoted
-from lumek.config.tables import Tables, nearest, text_of, written
+from lumek.config.tables import Tables, file_text, in_file, nearest
 from lumek.core.geometry import Geometry
 from lumek.core.glyph import Glyph
 from lumek.errors import FaceError, GlyphError, LumekError
@@ -30,15 +30,15 @@ from lumek.faces.sources import WHICH, ProbeTable, open_source, probe_of, source
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
-from lumek.hookup.model import Module
+from lumek.hookup.model import ModuleTable
 from lumek.panel import Panel
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.log import Log
 from lumek.readings.poller import Poller
 from lumek.readings.probes.kernel import kernel_probe
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 FILE = "face file"
-HOOKUP_TABLES = ("panel", "panels", *Module.own_tables, "host")
+HOOKUP_TABLES = ("panel", "panels", *ModuleTable.own_tables, "host")
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,7 @@ class FaceFile:
         self,
         panels: Mapping[str, Sequence[Panel]],
         *,
-        clock: Clock = HOST_CLOCK,
+        clock: TimeSource = HOST_CLOCK,
         speed: float = 1.0,
         log: Log | None = None,
         threads: bool = True,
@@ -157,7 +157,7 @@ class FaceFile:
                 with self._opened(table.source) as recording, self._placing(f"[probes.{name}]"):
                     recording.probe(name, column=table.column)
 
-    def _opened(self, name: str, speed: float = 1.0, clock: Clock = HOST_CLOCK) -> Any:
+    def _opened(self, name: str, speed: float = 1.0, clock: TimeSource = HOST_CLOCK) -> Any:
         with self._placing(f"[sources.{name}]"):
             return open_source(self.sources[name], self.path.parent, speed, clock)
 
@@ -230,7 +230,7 @@ def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
     and key, for what cannot be; HookupError for a hookup that cannot be.
     """
     path = Path(file)
-    text = text_of(path, FILE, "docs/faces.md says how one is written", FaceError)
+    text = file_text(path, FILE, "docs/faces.md says how one is written", FaceError)
     tables = Tables(text, str(path), FILE, FaceError)
     raw = tables.raw
     tables.refuse_unknown([*FACE_TABLES, *HOOKUP_TABLES])
@@ -279,5 +279,5 @@ def _glyphs(table: Mapping[str, Any], source: str) -> Iterator[tuple[str, Glyph]
                 raise GlyphError("a drawing is text of '#' and '.', or a list of 8 numbers")
             yield character, Glyph(drawing)
         except GlyphError as problem:
-            shown = written("", drawing)
+            shown = in_file("", drawing)
             raise FaceError(f"{source}: [glyphs] {quoted(character)} = {shown} is not possible: {problem}") from None

@@ -15,10 +15,10 @@ from lumek.faces.deck import Deck
 from lumek.faces.face import Face
 from lumek.fields.field import Moment
 from lumek.panel import Panel
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.poller import Poller
 from lumek.readings.reading import Reading
 from lumek.readings.settings import duration, positive
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 RETRY_S = 1.0
 """How long a panel that does not answer is left alone."""
@@ -105,7 +105,7 @@ class Show:
         refresh_hz: float = 5.0,
         start_s: float = 10.0,
         zone: str | None = None,
-        clock: Clock = HOST_CLOCK,
+        clock: TimeSource = HOST_CLOCK,
     ) -> None:
         self.stands = list(stands)
         self.poller = poller

@@ -16,12 +16,12 @@ from lumek.expressions.formula import FormulaProbe
 from lumek.expressions.parse import called_with, parsed
 from lumek.faces.model import OF, SECONDS, Positive, Seconds
 from lumek.hookup.keys import SWITCH
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.poller import Poller
 from lumek.readings.probe import Probe
-from lumek.readings.reading import told
+from lumek.readings.reading import one_line
 from lumek.readings.settings import LONGEST_S
 from lumek.readings.stage import Stage
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 PATH = "the path of a file"
 CA = f"{PATH} with the certificate of the authority to trust"
@@ -181,7 +181,7 @@ class ProbeTable(Table):
 
 
 def probe_of(
-    name: str, table: ProbeTable, sources: Mapping[str, Any], poller: Poller, clock: Clock = HOST_CLOCK
+    name: str, table: ProbeTable, sources: Mapping[str, Any], poller: Poller, clock: TimeSource = HOST_CLOCK
 ) -> Probe:
     """The probe of a table. sources: opened, by name. poller: of the probes of which a formula may be.
 
@@ -242,7 +242,7 @@ def _stage(text: str) -> Stage:
             made: Stage = getattr(smoothing, name)(*values, **settings)
             return made
         except (TypeError, LumekError) as problem:
-            raise FaceError(f"{quoted(text)} is not possible: {told(problem)}") from None
+            raise FaceError(f"{quoted(text)} is not possible: {one_line(problem)}") from None
     formula = Expression(text, [VALUE])
 
     def converted(value: float) -> float:
@@ -253,7 +253,7 @@ def _stage(text: str) -> Stage:
     return converted
 
 
-def open_source(table: Any, folder: Path, speed: float, clock: Clock) -> Any:
+def open_source(table: Any, folder: Path, speed: float, clock: TimeSource) -> Any:
     """The source of a table. speed: how much faster recordings are given again. Raises what a source raises."""
     settings = table.model_dump(exclude={"kind"}, exclude_unset=True)
     if settings.get("ca"):
@@ -271,7 +271,8 @@ def open_source(table: Any, folder: Path, speed: float, clock: Clock) -> Any:
         from lumek.readings.probes.web import HttpJson
 
         return HttpJson(clock=clock, **settings)
-    from lumek.readings.probes import text
 
-    makers: dict[str, Any] = {"serial": text.SerialText, "tcp": text.TcpText, "input": text.InputText}
+    from lumek.readings.probes import line_feeds
+
+    makers: dict[str, Any] = {"serial": line_feeds.SerialText, "tcp": line_feeds.TcpText, "input": line_feeds.InputText}
     return makers[table.kind](clock=clock, **settings)

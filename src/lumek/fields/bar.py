@@ -8,7 +8,7 @@ from lumek._harmless import quoted
 from lumek.core.glyph import COLUMNS, FULL_ROW, ROWS, Glyph
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import Field, finite, flaw_of, in_middle, span, time_of
+from lumek.fields.field import Field, flaw_of, in_middle, number_setting, range_setting, time_of
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -47,14 +47,14 @@ class Bar(Field):
         words: "Mapping[str, str] | None" = None,
     ) -> None:
         super().__init__(of, words)
-        self._low, self._high = span(low, high)
+        self._low, self._high = range_setting(low, high)
         if grow not in DIRECTIONS:
             raise SettingError(f"a bar cannot grow {quoted(grow)}: possible are {', '.join(DIRECTIONS)}")
         self._grow = grow
-        self._zero = self._low if zero is None else finite("zero", zero)
+        self._zero = self._low if zero is None else number_setting("zero", zero)
         if not self._low <= self._zero <= self._high:
             raise SettingError(f"zero is from low to high, {self._low:g} to {self._high:g}, not {self._zero:g}")
-        self._peak_s = None if peak_s is None else finite("peak_s", peak_s)
+        self._peak_s = None if peak_s is None else number_setting("peak_s", peak_s)
         if self._peak_s is not None and self._peak_s <= 0:
             raise SettingError(f"peak_s is above 0, or left out for no mark, not {self._peak_s:g}")
         self.remembers = self._peak_s is not None

@@ -4,7 +4,7 @@ from lumek._harmless import quoted
 from lumek.core.numbers import is_number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import Field, finite, flaw_of, in_middle, side, text_group
+from lumek.fields.field import Field, flaw_of, in_middle, number_setting, side_setting, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -39,18 +39,20 @@ class Choice(Field):
         if bool(texts) == bool(ranges):
             raise SettingError("a choice has texts for values, or ranges: one of the two")
         self._texts = {_key(value): _text(text) for value, text in (texts or {}).items()}
-        self._ranges = [(limit if limit is None else finite("a limit", limit), _text(text)) for limit, text in ranges]
+        self._ranges = [
+            (limit if limit is None else number_setting("a limit", limit), _text(text)) for limit, text in ranges
+        ]
         self._limits = [limit for limit, _ in self._ranges if limit is not None]
         if any(limit is None for limit, _ in self._ranges[:-1]):
             raise SettingError("only the last range is without a limit")
         if any(self._limits[at] >= self._limits[at + 1] for at in range(len(self._limits) - 1)):
             raise SettingError(f"limits rise from one range to the next, not {self._limits}")
-        self._gap = finite("gap", gap)
+        self._gap = number_setting("gap", gap)
         if self._gap < 0:
             raise SettingError(f"gap is 0 or more, not {quoted(gap)}")
         self.remembers = self._gap > 0
         self._otherwise = _text(otherwise)
-        self._align = side(align)
+        self._align = side_setting(align)
         self._shown: list[str] = []
         self._flaw: str | None = None
         self._at: int | None = None

@@ -3,7 +3,7 @@
 from lumek._harmless import quoted
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import NO_MOMENT, Field, finite, flaw_of, in_middle, side, text_group
+from lumek.fields.field import NO_MOMENT, Field, flaw_of, in_middle, number_setting, side_setting, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -53,7 +53,7 @@ class Clock(Field):
             raise SettingError(f"form is text with codes, as '%H:%M', not {quoted(form)}")
         self._form = form
         self._names = days, months
-        self._align = side(align)
+        self._align = side_setting(align)
         self._text = formatted(form, NO_MOMENT.local, days, months)
         self._flaw: str | None = None
 
@@ -103,9 +103,9 @@ class Countdown(Field):
         if (until is None) != bool(of):
             raise SettingError("a countdown goes until a time, or is of a probe that tells the seconds left")
         self._until = _seconds_of_day(until) if isinstance(until, str) else None
-        self._at = None if until is None or isinstance(until, str) else finite("until", until)
+        self._at = None if until is None or isinstance(until, str) else number_setting("until", until)
         self._done = cells_of(done)
-        self._align = side(align)
+        self._align = side_setting(align)
         self._text = self._done
         self._flaw: str | None = None
 

@@ -136,8 +136,8 @@ class Measure(Field):
         self, of: str, low: float | None, high: float | None, words: "Mapping[str, str] | None" = None
     ) -> None:
         super().__init__(of, words)
-        self._low = low if low is None else finite("low", low)
-        self._high = high if high is None else finite("high", high)
+        self._low = low if low is None else number_setting("low", low)
+        self._high = high if high is None else number_setting("high", high)
         self._value: Any = None
 
     def take(self, value: "Any", now: Moment) -> None:
@@ -187,30 +187,30 @@ def in_middle(line: "list[Any]", rows: int, columns: int, side: str = "centre") 
     return lines
 
 
-def side(align: "Any") -> str:
+def side_setting(align: "Any") -> str:
     """A setting that is the side on which something stands. Raises SettingError for anything else."""
     if not isinstance(align, str) or align not in SIDES:
         raise SettingError(f"nothing can be aligned {quoted(align)}: possible are {', '.join(SIDES)}")
     return align
 
 
-def whole(what: str, value: "Any", least: int) -> int:
+def whole_setting(what: str, value: "Any", least: int) -> int:
     """A setting that is a whole number. Raises SettingError for anything else, and for one that is too small."""
     if not is_whole(value) or value < least:
         raise SettingError(f"{what} is a whole number from {least}, not {quoted(value)}")
     return int(value)
 
 
-def finite(what: str, value: "Any") -> float:
+def number_setting(what: str, value: "Any") -> float:
     """A setting that is a number. Raises SettingError for anything else."""
     if isinstance(value, bool) or flaw_of(value):
         raise SettingError(f"{what} is a number, not {quoted(value)}")
     return float(value)
 
 
-def span(low: "Any", high: "Any") -> tuple[float, float]:
+def range_setting(low: "Any", high: "Any") -> tuple[float, float]:
     """Two settings that are a range. Raises SettingError unless low is below high."""
-    low, high = finite("low", low), finite("high", high)
+    low, high = number_setting("low", low), number_setting("high", high)
     if not low < high:
         raise SettingError(f"low is below high, not {low:g} and {high:g}")
     return low, high

@@ -2,7 +2,7 @@
 
 from lumek.core.layout import Text
 from lumek.core.text import LINE_BREAKS, LONGEST
-from lumek.fields.field import Field, flaw_of, side, text_group
+from lumek.fields.field import Field, flaw_of, side_setting, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -31,7 +31,7 @@ class Label(Field):
     ) -> None:
         super().__init__(of, words)
         self.text = text
-        self._align = side(align)
+        self._align = side_setting(align)
         self._wrap = wrap
         self._given = Text(text, align, wrap)
 

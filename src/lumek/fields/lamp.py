@@ -4,7 +4,7 @@ from lumek._harmless import quoted
 from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import MARKS, UNKNOWN, Field, finite, flaw_of, in_middle, text_group
+from lumek.fields.field import MARKS, UNKNOWN, Field, flaw_of, in_middle, number_setting, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -34,8 +34,8 @@ class Lamp(Field):
         unknown: "str | Glyph" = MARKS["invalid"],
     ) -> None:
         super().__init__(of)
-        self._on = finite("on", on)
-        self._off = self._on if off is None else finite("off", off)
+        self._on = number_setting("on", on)
+        self._off = self._on if off is None else number_setting("off", off)
         self._signs = {True: _sign("lit", lit), False: _sign("dark", dark), None: _sign("unknown", unknown)}
         self.remembers = self._off != self._on
         self._is_lit: bool | None = None

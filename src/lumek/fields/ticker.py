@@ -3,7 +3,7 @@
 from lumek._harmless import quoted
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import Field, finite, in_middle, whole
+from lumek.fields.field import Field, in_middle, number_setting, whole_setting
 from lumek.fields.label import words_of
 
 TYPE_CHECKING = False
@@ -34,10 +34,10 @@ class Ticker(Field):
         super().__init__(of, words)
         if not isinstance(text, str):
             raise SettingError(f"a ticker shows text, not {quoted(text)}")
-        self._per_s = finite("cells_per_s", cells_per_s)
+        self._per_s = number_setting("cells_per_s", cells_per_s)
         if self._per_s <= 0:
             raise SettingError(f"cells_per_s is above 0, not {quoted(cells_per_s)}")
-        self._gap = whole("gap", gap, 1)
+        self._gap = whole_setting("gap", gap, 1)
         self.text = text.replace("\n", " ")
         self._cells = cells_of(self.text)
         self._began: float | None = None

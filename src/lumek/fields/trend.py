@@ -7,7 +7,17 @@ from lumek.core.glyph import COLUMNS, ROWS, Glyph
 from lumek.core.numbers import number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import LARGEST, UNKNOWN, Field, finite, flaw_of, span, text_group, time_of, whole
+from lumek.fields.field import (
+    LARGEST,
+    UNKNOWN,
+    Field,
+    flaw_of,
+    number_setting,
+    range_setting,
+    text_group,
+    time_of,
+    whole_setting,
+)
 from lumek.fields.scale import round_limits
 
 TYPE_CHECKING = False
@@ -52,12 +62,12 @@ class Trend(Field):
         super().__init__(of)
         if (low is None) != (high is None):
             raise SettingError("low and high are given both, or neither for a scale that follows what is seen")
-        self._fixed = None if low is None else span(low, high)
-        self._every_s = None if every_s is None else finite("every_s", every_s)
+        self._fixed = None if low is None else range_setting(low, high)
+        self._every_s = None if every_s is None else number_setting("every_s", every_s)
         if self._every_s is not None and self._every_s <= 0:
             raise SettingError(f"every_s is above 0, not {self._every_s:g}")
         self._filled = filled
-        self._limits = whole("limits", limits, 0)
+        self._limits = whole_setting("limits", limits, 0)
         self._columns: list[float | None] = []
         self._mean = 0.0, 0
         self._key: Any = None

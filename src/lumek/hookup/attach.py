@@ -8,9 +8,9 @@ from lumek.core.instructions import SLOWEST_HZ
 from lumek.errors import HookupError
 from lumek.hookup.checks import refuse
 from lumek.hookup.file import Hookup, read
-from lumek.hookup.model import Module
+from lumek.hookup.model import ModuleTable
 from lumek.hookup.opening import HostPorts, Ports, TwinPorts
-from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.lights.lamps import LineLight
 from lumek.links.backpack import Backpack as BackpackLink
 from lumek.links.direct import Direct as DirectLink
@@ -75,12 +75,12 @@ def attached(hookup: Hookup, twin: bool, names: list[str]) -> dict[str, Panel]:
     return panels
 
 
-def link_of(module: Module, ports: "Ports") -> BackpackLink | DirectLink | RegisterLink:
+def link_of(module: ModuleTable, ports: "Ports") -> BackpackLink | DirectLink | RegisterLink:
     """The link to a panel."""
     wiring = module.hookup
-    if isinstance(wiring, Backpack):
+    if isinstance(wiring, BackpackTable):
         return BackpackLink(ports.bus(wiring), wiring.at, wiring.part, wiring.bits, wiring.lit_at)
-    if isinstance(wiring, Register):
+    if isinstance(wiring, RegisterTable):
         return RegisterLink(ports.serial(wiring), wiring.bits, wiring.lit_at)
     lines = dict(wiring.roles)
     data = [lines.pop(f"d{bit}") for bit in range(8 - module.width, 8)]
@@ -89,7 +89,7 @@ def link_of(module: Module, ports: "Ports") -> BackpackLink | DirectLink | Regis
     )
 
 
-def light_of(name: str, module: Module, ports: "Ports") -> Any:
+def light_of(name: str, module: ModuleTable, ports: "Ports") -> Any:
     """The backlight, when it is not the link that switches it."""
     light = module.backlight
     if light.line is not None:
@@ -103,9 +103,9 @@ def light_of(name: str, module: Module, ports: "Ports") -> Any:
     return ports.pwm(name, "white", light.channels[0], light) if light.channels else None
 
 
-def _place(module: Module) -> Hashable:
+def _place(module: ModuleTable) -> Hashable:
     """What panels are on that share their lines."""
     wiring = module.hookup
-    if isinstance(wiring, Backpack):
+    if isinstance(wiring, BackpackTable):
         return wiring.bus, wiring.at
-    return wiring.chip if isinstance(wiring, Direct) else wiring.leads
+    return wiring.chip if isinstance(wiring, DirectTable) else wiring.leads

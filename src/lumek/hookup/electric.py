@@ -87,7 +87,7 @@ def exceeds(value: float, limit: float) -> bool:
     return value > limit + 1e-9
 
 
-def written(ohms: float) -> str:
+def ohms_text(ohms: float) -> str:
     """Ohms as one writes them: "100 ohm", "4.7 kohm"."""
     return f"{ohms / 1000:g} kohm" if ohms >= 1000 else f"{ohms:g} ohm"
 

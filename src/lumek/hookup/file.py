@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from lumek._harmless import quoted
-from lumek.config.tables import Tables, nearest, text_of
+from lumek.config.tables import Tables, file_text, nearest
 from lumek.errors import HookupError
-from lumek.hookup.model import Host, Module
+from lumek.hookup.model import HostTable, ModuleTable
 
 FILE = "hookup file"
 
@@ -30,8 +30,8 @@ class Hookup:
     """
 
     source: str
-    host: Host | None
-    panels: Mapping[str, Module]
+    host: HostTable | None
+    panels: Mapping[str, ModuleTable]
 
     def only(self, name: str) -> "Hookup":
         """The same with one of its panels. Raises HookupError when there is none of that name."""
@@ -48,7 +48,7 @@ def read(file: str | Path) -> Hookup:
     Whether what it says can work is told by `lumek.hookup.checks.check`.
     """
     path = Path(file)
-    return parse(text_of(path, FILE, f"'lumek hookup new {path}' writes one", HookupError), str(path))
+    return parse(file_text(path, FILE, f"'lumek hookup new {path}' writes one", HookupError), str(path))
 
 
 def parse(text: str, source: str) -> Hookup:
@@ -56,10 +56,10 @@ def parse(text: str, source: str) -> Hookup:
     tables = Tables(text, source, FILE, HookupError)
     raw = tables.raw
     named = "panels" in raw
-    if named and (both := [name for name in ("panel", *Module.own_tables) if name in raw]):
+    if named and (both := [name for name in ("panel", *ModuleTable.own_tables) if name in raw]):
         raise HookupError(f"{source} has both [panels] and [{both[0]}]: with [panels.NAME] each panel has its own")
-    tables.refuse_unknown([*(["panels"] if named else ["panel", *Module.own_tables]), "host", *FACE_TABLES])
-    host = tables.checked(Host, raw["host"], "host", "host.") if "host" in raw else None
+    tables.refuse_unknown([*(["panels"] if named else ["panel", *ModuleTable.own_tables]), "host", *FACE_TABLES])
+    host = tables.checked(HostTable, raw["host"], "host", "host.") if "host" in raw else None
     if named:
         modules = {name: (table, f"panels.{name}", f"panels.{name}.") for name, table in raw["panels"].items()}
         for name in modules:
@@ -74,7 +74,7 @@ def parse(text: str, source: str) -> Hookup:
     else:
         if "panel" not in raw:
             raise HookupError(f"{source} needs the table [panel], with at least size = '20x4', or [panels.NAME]")
-        own = {name: raw[name] for name in Module.own_tables if name in raw}
+        own = {name: raw[name] for name in ModuleTable.own_tables if name in raw}
         modules = {ONLY: ({**raw["panel"], **own}, "panel", "")}
-    return Hookup(source, host, {name: tables.checked(Module, table, *places)
+    return Hookup(source, host, {name: tables.checked(ModuleTable, table, *places)
                                  for name, (table, *places) in modules.items()})  # fmt: skip

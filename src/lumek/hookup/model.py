@@ -39,10 +39,10 @@ from lumek.hookup.keys import (
     Volts,
 )
 from lumek.hookup.maps import BUSES, HEADER_PULLUPS, MODULE_PINS
-from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 
 
-class Backlight(Table):
+class BacklightTable(Table):
     """[backlight]: what feeds it, and what it is."""
 
     fitted: bool = Field(True, description=f"{SWITCH}: whether the module has one")
@@ -93,7 +93,7 @@ class Backlight(Table):
         return self.ohms[lamp] if isinstance(self.ohms, list) else self.ohms
 
 
-class Contrast(Table):
+class ContrastTable(Table):
     """[contrast]: what feeds the contrast pin."""
 
     potentiometer_ohms: Ohms = Field(10_000.0, description=f"{OHMS}")
@@ -104,7 +104,7 @@ class Contrast(Table):
     pwm_hz: Annotated[int, Field(ge=1, le=1_000_000)] = Field(1000, description="hertz, 1 to 1000000")
 
 
-class Module(Table):
+class ModuleTable(Table):
     """[panel], or [panels.NAME]: the module, and how it is hooked up."""
 
     own_tables: ClassVar[tuple[str, ...]] = ("hookup", "backlight", "contrast")
@@ -120,11 +120,11 @@ class Module(Table):
     pins: dict[PinName, Pin] = Field(
         {}, description=f"a table of name = pin, 1 to 99; names are {str(get_args(PinName))[1:-1]}"
     )
-    hookup: Annotated[Backpack | Direct | Register, Field(discriminator="kind")] = Field(
+    hookup: Annotated[BackpackTable | DirectTable | RegisterTable, Field(discriminator="kind")] = Field(
         description=f"a table, with kind = {KINDS}"
     )
-    backlight: Backlight = Field(Backlight(), description="a table")
-    contrast: Contrast = Field(Contrast(), description="a table")
+    backlight: BacklightTable = Field(BacklightTable(), description="a table")
+    contrast: ContrastTable = Field(ContrastTable(), description="a table")
 
     @model_validator(mode="after")
     def _counts_each_pin_once(self) -> Self:
@@ -170,7 +170,7 @@ class Module(Table):
     def resistor_on_board(self) -> bool:
         """Whether the backlight's resistor is on the module or backpack: as it is said, or usual."""
         if self.backlight.on_board is None:
-            return isinstance(self.hookup, Backpack) and self.backlight.ohms is None
+            return isinstance(self.hookup, BackpackTable) and self.backlight.ohms is None
         return self.backlight.on_board
 
     def series_ohms(self, lamp: int) -> float:
@@ -197,7 +197,7 @@ class Module(Table):
         return {**usual, **{str(name): pin for name, pin in self.pins.items()}}
 
 
-class Host(Table):
+class HostTable(Table):
     """[host]: what the panels are wired to."""
 
     header: Literal["40-pin"] | None = Field(None, description="'40-pin', where it has the usual one")

@@ -6,9 +6,9 @@ from dataclasses import dataclass, field
 
 from lumek.hookup.electric import BOARD_PF, SHIFTER_OHMS, Pullup, high_level
 from lumek.hookup.file import ONLY, Hookup
-from lumek.hookup.model import Host, Module
+from lumek.hookup.model import HostTable, ModuleTable
 from lumek.hookup.parts import CONTROLLER, PARTS
-from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 
 HOST = "the host"
 
@@ -30,7 +30,7 @@ class Side:
 
 
 @dataclass(frozen=True)
-class End:
+class NetEnd:
     """A part at the end of a net: its name, the panel it belongs to, and the most volts that it bears there."""
 
     part: str
@@ -44,7 +44,7 @@ class Net:
 
     name: str
     driven: dict[str, float] = field(default_factory=dict)
-    ends: set[End] = field(default_factory=set)
+    ends: set[NetEnd] = field(default_factory=set)
 
     @property
     def high(self) -> tuple[float, str]:
@@ -61,21 +61,21 @@ def signal_nets(hookup: Hookup) -> list[Net]:
 
     for name, module in hookup.panels.items():
         wiring = module.hookup
-        if isinstance(wiring, Direct):
+        if isinstance(wiring, DirectTable):
             reads = "rw" in wiring.roles
             for role, line in wiring.roles.items():
                 if role != "backlight":
                     number = number_of(hookup, line)
                     near, far = net(wiring.chip, number), net(f"{wiring.chip}, behind the level shifter", number)
                     _signal(hookup, name, near, far if wiring.level_shifter else near, reads and role[0] == "d")
-        elif isinstance(wiring, Register):
+        elif isinstance(wiring, RegisterTable):
             part, supply = PARTS[wiring.part], register_volts(hookup, wiring)
             leads = Net(wiring.leads)
             if wiring.level_shifter:
                 leads.driven["the level shifter"] = supply
             elif hookup.host:
                 leads.driven[HOST] = hookup.host.logic_volts
-            leads.ends.add(End(f"the {part.name}", name, part.bears(supply)))
+            leads.ends.add(NetEnd(f"the {part.name}", name, part.bears(supply)))
             nets[f"{wiring.leads}, for {name}", ""] = leads
             for line in wiring.roles.values():
                 outputs = net(f"the {part.name} on {wiring.leads}", line)
@@ -98,12 +98,12 @@ def _signal(hookup: Hookup, name: str, near: Net, far: Net, answers: bool) -> No
     far.ends.add(_controller(name, module))
 
 
-def _host(host: Host) -> End:
-    return End(HOST, "", host.bears_volts)
+def _host(host: HostTable) -> NetEnd:
+    return NetEnd(HOST, "", host.bears_volts)
 
 
-def _controller(name: str, module: Module) -> End:
-    return End(f"the {CONTROLLER.name}", name, CONTROLLER.bears(module.volts))
+def _controller(name: str, module: ModuleTable) -> NetEnd:
+    return NetEnd(f"the {CONTROLLER.name}", name, CONTROLLER.bears(module.volts))
 
 
 def bus_net(hookup: Hookup, bus: int, side: Side) -> Net:
@@ -111,31 +111,31 @@ def bus_net(hookup: Hookup, bus: int, side: Side) -> Net:
     net = Net(f"bus {bus}{f', {side.name}' if side.name else ''}", {"pull-ups": high_level(side.pullups)})
     for name in side.panels:
         wiring, volts = on_bus(hookup)[bus][name], hookup.panels[name].volts
-        net.ends.add(End(f"the {PARTS[wiring.part].name}", name, PARTS[wiring.part].bears(volts)))
+        net.ends.add(NetEnd(f"the {PARTS[wiring.part].name}", name, PARTS[wiring.part].bears(volts)))
     if hookup.host and side.has_host:
         net.ends.add(_host(hookup.host))
     return net
 
 
-def register_volts(hookup: Hookup, wiring: Register) -> float:
+def register_volts(hookup: Hookup, wiring: RegisterTable) -> float:
     """The supply of a register: that of the first panel on it."""
     return next(module.volts for module in hookup.panels.values()
-                if isinstance(module.hookup, Register) and module.hookup.leads == wiring.leads)  # fmt: skip
+                if isinstance(module.hookup, RegisterTable) and module.hookup.leads == wiring.leads)  # fmt: skip
 
 
 def uses(hookup: Hookup, name: str) -> Iterator[tuple[str, str, int | str]]:
     """(port, role, line) for all lines that a panel uses: of a GPIO chip, an expander, a register or a PWM chip."""
     module = hookup.panels[name]
     wiring = module.hookup
-    if isinstance(wiring, Direct):
+    if isinstance(wiring, DirectTable):
         port = wiring.chip
-    elif isinstance(wiring, Backpack):
+    elif isinstance(wiring, BackpackTable):
         port = f"the {wiring.part.upper()} at {wiring.at:#04x} on bus {wiring.bus}"
     else:
         port = f"the {wiring.part.upper()} on {wiring.leads}"
     for role, line in wiring.roles.items():
-        yield port, role, number_of(hookup, line) if isinstance(wiring, Direct) else line
-    if isinstance(wiring, Register) and wiring.serial:
+        yield port, role, number_of(hookup, line) if isinstance(wiring, DirectTable) else line
+    if isinstance(wiring, RegisterTable) and wiring.serial:
         for role, line in wiring.serial.roles.items():
             yield wiring.chip, role, number_of(hookup, line)
     if module.backlight.line is not None:
@@ -155,11 +155,11 @@ def number_of(hookup: Hookup, line: int | str) -> int | str:
     return int(usual[1]) if usual else line
 
 
-def on_bus(hookup: Hookup) -> dict[int, dict[str, Backpack]]:
+def on_bus(hookup: Hookup) -> dict[int, dict[str, BackpackTable]]:
     """The panels on each I2C bus."""
-    buses: dict[int, dict[str, Backpack]] = {}
+    buses: dict[int, dict[str, BackpackTable]] = {}
     for name, module in hookup.panels.items():
-        if isinstance(module.hookup, Backpack):
+        if isinstance(module.hookup, BackpackTable):
             buses.setdefault(module.hookup.bus, {})[name] = module.hookup
     return buses
 
@@ -167,7 +167,7 @@ def on_bus(hookup: Hookup) -> dict[int, dict[str, Backpack]]:
 def buses_in_use(hookup: Hookup) -> set[str]:
     """The buses of the host that the file uses, or says to be in use: "i2c-1", "spi-0"."""
     spi = {f"spi-{wiring.spi[0]}" for module in hookup.panels.values()
-           if isinstance(wiring := module.hookup, Register) and wiring.spi}  # fmt: skip
+           if isinstance(wiring := module.hookup, RegisterTable) and wiring.spi}  # fmt: skip
     return {f"i2c-{bus}" for bus in on_bus(hookup)} | spi | set(hookup.host.buses if hookup.host else ())
 
 
@@ -191,7 +191,12 @@ def bus_sides(hookup: Hookup, bus: int) -> list[Side]:
 
 
 def _side(
-    hookup: Hookup, name: str, panels: dict[str, Backpack], pullups: list[Pullup], others: int, has_host: bool = True
+    hookup: Hookup,
+    name: str,
+    panels: dict[str, BackpackTable],
+    pullups: list[Pullup],
+    others: int,
+    has_host: bool = True,
 ) -> Side:
     boards = len(panels) + others
     cable = sum(panel.metres * panel.pf_per_metre for panel in panels.values())

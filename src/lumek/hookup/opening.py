@@ -7,8 +7,8 @@ from typing import Any
 from lumek._notice import notice
 from lumek.core.instructions import NOMINAL_HZ
 from lumek.hookup.file import Hookup
-from lumek.hookup.model import Backlight, Contrast, Module
-from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.hookup.model import BacklightTable, ContrastTable, ModuleTable
+from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.ports.bit_banged import SerialLines
 
 
@@ -24,7 +24,7 @@ class Ports(ABC):
         self._opened: dict[Hashable, Any] = {}
 
     @abstractmethod
-    def bus(self, wiring: Backpack) -> Any:
+    def bus(self, wiring: BackpackTable) -> Any:
         """The I2C bus of a backpack."""
 
     @abstractmethod
@@ -32,18 +32,18 @@ class Ports(ABC):
         """The lines of a GPIO chip."""
 
     @abstractmethod
-    def spi(self, wiring: Register) -> Any:
+    def spi(self, wiring: RegisterTable) -> Any:
         """The SPI that leads to a register."""
 
     @abstractmethod
-    def pwm(self, name: str, what: str, channel: list[int], of: Backlight | Contrast) -> Any:
+    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> Any:
         """A PWM channel that feeds a lamp of a panel, "white", "red", "green" or "blue", or its "contrast"."""
 
     @abstractmethod
-    def led(self, name: str, light: Backlight) -> Any:
+    def led(self, name: str, light: BacklightTable) -> Any:
         """The LED class device that is a panel's backlight."""
 
-    def serial(self, wiring: Register) -> Any:
+    def serial(self, wiring: RegisterTable) -> Any:
         """What leads to a register: SPI, or three lines."""
         three = wiring.serial
         if three is None:
@@ -71,7 +71,7 @@ class Ports(ABC):
 class HostPorts(Ports):
     """The ports of this host."""
 
-    def bus(self, wiring: Backpack) -> Any:
+    def bus(self, wiring: BackpackTable) -> Any:
         """A LinuxBus; it finds its clock out by itself when the file does not say it."""
         from lumek.ports.linux import LinuxBus
 
@@ -90,21 +90,21 @@ class HostPorts(Ports):
 
         return self.once(chip, lambda: LinuxLines(chip))
 
-    def spi(self, wiring: Register) -> Any:
+    def spi(self, wiring: RegisterTable) -> Any:
         """A LinuxSpi."""
         from lumek.ports.linux import LinuxSpi
 
         bus, device = wiring.spi or (0, 0)
         return self.once(wiring.leads, lambda: LinuxSpi(bus, device, wiring.spi_hz))
 
-    def pwm(self, name: str, what: str, channel: list[int], of: Backlight | Contrast) -> Any:
+    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> Any:
         """A LinuxPwm."""
         from lumek.ports.linux import LinuxPwm
 
         chip, number = channel
-        return LinuxPwm(chip, number, of.pwm_hz, isinstance(of, Backlight) and of.inverted)
+        return LinuxPwm(chip, number, of.pwm_hz, isinstance(of, BacklightTable) and of.inverted)
 
-    def led(self, name: str, light: Backlight) -> Any:
+    def led(self, name: str, light: BacklightTable) -> Any:
         """A LinuxLed."""
         from lumek.ports.linux import LinuxLed
 
@@ -121,7 +121,7 @@ class TwinPorts(Ports):
         self._clock = TwinClock()
         self.twins = {name: self._wired(module) for name, module in hookup.panels.items()}
 
-    def bus(self, wiring: Backpack) -> Any:
+    def bus(self, wiring: BackpackTable) -> Any:
         """A TwinBus."""
         from lumek.twin import TwinBus
 
@@ -133,26 +133,26 @@ class TwinPorts(Ports):
 
         return self.once(chip, lambda: TwinLines(self._clock))
 
-    def spi(self, wiring: Register) -> Any:
+    def spi(self, wiring: RegisterTable) -> Any:
         """A TwinSerial."""
         from lumek.twin import TwinSerial
 
         return self.once(wiring.leads, lambda: TwinSerial(self._clock, wiring.spi_hz))
 
-    def pwm(self, name: str, what: str, channel: list[int], of: Backlight | Contrast) -> Any:
+    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> Any:
         """A TwinChannel."""
         from lumek.twin.light import TwinChannel
 
         return TwinChannel(self.twins[name], what)
 
-    def led(self, name: str, light: Backlight) -> Any:
+    def led(self, name: str, light: BacklightTable) -> Any:
         """A lamp, or three of red, green and blue."""
         from lumek.twin.light import TwinChannel, coloured_backlight
 
         twin = self.twins[name]
         return coloured_backlight(twin) if light.coloured else TwinChannel(twin, "white")
 
-    def _wired(self, module: Module) -> Any:
+    def _wired(self, module: ModuleTable) -> Any:
         """A simulated panel, at the end of its port."""
         from lumek import twin as simulated
 
@@ -160,7 +160,7 @@ class TwinPorts(Ports):
         lit_at = wiring.lit_at if light.line is None else light.on
         hz = module.oscillator_hz or NOMINAL_HZ
         chips = [simulated.Controller(hz, module.volts) for _ in range(module.controllers)]
-        if isinstance(wiring, Backpack):
+        if isinstance(wiring, BackpackTable):
             expander = simulated.Mcp23008 if wiring.part == "mcp23008" else simulated.Pcf8574
             twin, _ = simulated.backpack_twin(
                 module.size, module.rom, address=wiring.at, lines=wiring.bits, backlight_on=lit_at, controllers=chips,
@@ -168,7 +168,7 @@ class TwinPorts(Ports):
             )  # fmt: skip
             for address in wiring.other_addresses:
                 self.bus(wiring).connect(address, simulated.Bystander())
-        elif isinstance(wiring, Direct):
+        elif isinstance(wiring, DirectTable):
             twin, _ = simulated.direct_twin(
                 module.size, wiring.roles, module.rom, backlight_on=lit_at, controllers=chips,
                 port=self.lines(wiring.chip),

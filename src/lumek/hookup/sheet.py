@@ -8,12 +8,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from lumek.hookup.electric import written
+from lumek.hookup.electric import ohms_text
 from lumek.hookup.file import Hookup
 from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, REGISTER_PINS
-from lumek.hookup.model import Module
+from lumek.hookup.model import ModuleTable
 from lumek.hookup.nets import number_of
-from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.roms import rom_named
 
 Kind = Literal["ground", "supply", "host", "register", "potentiometer", "open", "pads"]
@@ -94,9 +94,9 @@ WAYS = {
 def title(hookup: Hookup, name: str) -> str:
     """Size, mode and address of a panel."""
     module, wiring = hookup.panels[name], hookup.panels[name].hookup
-    if isinstance(wiring, Backpack):
+    if isinstance(wiring, BackpackTable):
         how = f"{wiring.part.upper()} at {wiring.at:#04x} on I2C bus {wiring.bus}"
-    elif isinstance(wiring, Direct):
+    elif isinstance(wiring, DirectTable):
         how = f"lines of {wiring.chip}"
     else:
         how = f"{wiring.part.upper()} on {wiring.leads}"
@@ -110,9 +110,9 @@ def wires(hookup: Hookup, name: str) -> list[Wire]:
     """
     module, wiring = hookup.panels[name], hookup.panels[name].hookup
     before = list(hookup.panels.values())[: list(hookup.panels).index(name)]
-    rows = list(_backpack(hookup, name, wiring) if isinstance(wiring, Backpack) else _panel(hookup, name))
-    registers = {one.hookup.leads for one in before if isinstance(one.hookup, Register)}
-    if isinstance(wiring, Register) and wiring.leads not in registers:
+    rows = list(_backpack(hookup, name, wiring) if isinstance(wiring, BackpackTable) else _panel(hookup, name))
+    registers = {one.hookup.leads for one in before if isinstance(one.hookup, RegisterTable)}
+    if isinstance(wiring, RegisterTable) and wiring.leads not in registers:
         rows += _register(hookup, name, wiring)
     if wiring.level_shifter and not any(one.hookup.level_shifter for one in before):
         logic = hookup.host.logic_volts if hookup.host else 3.3
@@ -151,14 +151,14 @@ def signal_end(hookup: Hookup, bus: str, signal: str, otherwise: str) -> End:
     return End("host", f"line {line}, {signal}", POSITIONS[line], line)
 
 
-def _backpack(hookup: Hookup, name: str, wiring: Backpack) -> Iterator[Wire]:
+def _backpack(hookup: Hookup, name: str, wiring: BackpackTable) -> Iterator[Wire]:
     module = hookup.panels[name]
     shifted = ("level shifter",) if wiring.level_shifter else ()
     pads = ", ".join(f"A{pad} {'open' if wiring.at >> pad & 1 else 'bridged'}" for pad in (2, 1, 0))
     yield Wire(name, "backpack", None, "pads", End("pads", pads), "",
                f"together {wiring.at:#04x}; 'lumek scan' tells which address answers")  # fmt: skip
     yield Wire(name, "backpack", None, "GND", ground(hookup), "black", FIRST)
-    pulled = f"{written(wiring.pullup_ohms)} to {module.volts:g} V" if wiring.pullup_ohms else "no pull-ups"
+    pulled = f"{ohms_text(wiring.pullup_ohms)} to {module.volts:g} V" if wiring.pullup_ohms else "no pull-ups"
     notes = {"SDA": "swapped with SCL, nobody answers", "SCL": f"on the backpack: {pulled}"}
     for signal, note in notes.items():
         to = signal_end(hookup, f"i2c-{wiring.bus}", signal, f"I2C bus {wiring.bus}")
@@ -193,7 +193,9 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
         yield wire("vo", to, "", ("RC",))
     else:
         note = f"; at {module.volts:g} V many glasses stay pale" if module.volts < 4.5 else ""
-        to = End("potentiometer", f"wiper of {written(module.contrast.potentiometer_ohms)}, GND to {module.volts:g} V")
+        to = End(
+            "potentiometer", f"wiper of {ohms_text(module.contrast.potentiometer_ohms)}, GND to {module.volts:g} V"
+        )
         yield wire("vo", to, f"blank, or all blocks: turn it{note}")
     for role in ("rs", "rw", "e", "e2", *(f"d{bit}" for bit in range(8))):
         line = wiring.roles.get(role)
@@ -202,7 +204,7 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
                 yield wire(role, ground(hookup), "left open, the panel may drive its data pins against the host")
             elif role[0] == "d" and role < "d4" and module.width == 4:
                 yield wire(role, End("open", "stays open"), "4-bit mode takes D4 to D7" if role == "d0" else "")
-        elif isinstance(wiring, Register):
+        elif isinstance(wiring, RegisterTable):
             output, pin = OUTPUTS.get(line, ("", None)) if isinstance(line, int) else ("", None)
             note = "held low: a register reads nothing" if role == "rw" else ""
             yield wire(role, End("register", f"{output} of the register, its pin {pin}", None, line), note)
@@ -213,8 +215,8 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
     yield wire("vdd", supply(hookup, module.volts), LAST)
 
 
-def _lamps(hookup: Hookup, module: Module, wire: Callable[..., Wire]) -> Iterator[Wire]:
-    resistors = [() if module.resistor_on_board else (written(module.series_ohms(lamp)),)
+def _lamps(hookup: Hookup, module: ModuleTable, wire: Callable[..., Wire]) -> Iterator[Wire]:
+    resistors = [() if module.resistor_on_board else (ohms_text(module.series_ohms(lamp)),)
                  for lamp in range(module.backlight.lamps)]  # fmt: skip
     fed = list(_fed(hookup, module))
     feed = supply(hookup, module.lamp_supply)
@@ -233,11 +235,11 @@ def _lamps(hookup: Hookup, module: Module, wire: Callable[..., Wire]) -> Iterato
             yield wire(f"a{colour}", control, "", (*resistor, "PNP"), feed)
 
 
-def _fed(hookup: Hookup, module: Module) -> Iterator[tuple[str, End, int]]:
+def _fed(hookup: Hookup, module: ModuleTable) -> Iterator[tuple[str, End, int]]:
     """(colour, what switches it, the level at which it is lit) of each lamp that is switched."""
     wiring, light = module.hookup, module.backlight
     line = wiring.roles.get("backlight")
-    if line is not None and isinstance(wiring, Register):
+    if line is not None and isinstance(wiring, RegisterTable):
         output, pin = OUTPUTS.get(line, ("", None)) if isinstance(line, int) else ("", None)
         yield "", End("register", f"{output} of the register, its pin {pin}", None, line), wiring.lit_at
     elif line is not None:
@@ -253,7 +255,7 @@ def _fed(hookup: Hookup, module: Module) -> Iterator[tuple[str, End, int]]:
             yield colour, End("host", f"PWM channel {channel} of chip {chip}"), 1 - light.inverted
 
 
-def _register(hookup: Hookup, name: str, wiring: Register) -> Iterator[Wire]:
+def _register(hookup: Hookup, name: str, wiring: RegisterTable) -> Iterator[Wire]:
     shifted = ("level shifter",) if wiring.level_shifter else ()
 
     def wire(pin: str, to: End, note: str = "", through: tuple[str, ...] = ()) -> Wire:

@@ -28,7 +28,7 @@ from lumek.hookup.maps import MAPS, USUAL, LineMap
 from lumek.links.backpack import EXPANDERS
 
 
-class Lines(Table):
+class LinesTable(Table):
     """Role -> line: bit of the expander, output of the register, or line of the GPIO chip."""
 
     rs: Line | None = Field(None, description=LINE)
@@ -51,7 +51,7 @@ class Lines(Table):
         return {role: line for role, line in self if line is not None}
 
 
-class Wiring(Table, ABC):
+class WiringTable(Table, ABC):
     """What the hookups of all kinds say."""
 
     backlight_on: Level | None = Field(None, description="0 or 1, the level of the backlight line that lights it")
@@ -73,7 +73,7 @@ class Wiring(Table, ABC):
         return 1 if self.backlight_on is None else self.backlight_on
 
 
-class Backpack(Wiring):
+class BackpackTable(WiringTable):
     """[hookup] with kind = "backpack"."""
 
     kind: Literal["backpack"]
@@ -85,7 +85,7 @@ class Backpack(Wiring):
     address: Address | None = Field(None, description="a 7-bit address, 0x08 to 0x77, as 0x27")
     pads: Annotated[list[Level], THREE] | None = Field(None, description="[A2, A1, A0], each 1 (open) or 0 (bridged)")
     map: MapName | None = Field(None, description=f"one of {', '.join(repr(name) for name in MAPS)}")
-    lines: Lines | None = Field(None, description="a table of role = bit, as { rs = 0, e = 2, d4 = 4, ... }")
+    lines: LinesTable | None = Field(None, description="a table of role = bit, as { rs = 0, e = 2, d4 = 4, ... }")
     pullup_ohms: Ohms | Literal[False] = Field(
         ASSUMED_PULLUP_OHMS, description=f"{OHMS}, from SDA and SCL to the panel's supply, or false for none"
     )
@@ -135,12 +135,12 @@ class Backpack(Wiring):
         return EXPANDERS[self.part] + sum(pad << 2 - place for place, pad in enumerate(self.pads or ()))
 
 
-class Direct(Wiring):
+class DirectTable(WiringTable):
     """[hookup] with kind = "direct"."""
 
     kind: Literal["direct"]
     chip: DevicePath = Field(GPIO_CHIP, description=CHIP)
-    lines: Lines = Field(description="a table of role = line, as { rs = 10, e = 9, d4 = 12, ... }")
+    lines: LinesTable = Field(description="a table of role = line, as { rs = 10, e = 9, d4 = 12, ... }")
     busy_flag: bool = Field(True, description=f"{SWITCH}: read the busy flag, where RW is wired")
 
     @property
@@ -149,7 +149,7 @@ class Direct(Wiring):
         return self.lines.roles
 
 
-class SerialLines(Table):
+class SerialLinesTable(Table):
     """The lines that lead to SER, SRCLK and RCLK of a register."""
 
     data: Line = Field(description=LINE)
@@ -162,16 +162,16 @@ class SerialLines(Table):
         return dict(self)
 
 
-class Register(Wiring):
+class RegisterTable(WiringTable):
     """[hookup] with kind = "shift-register"."""
 
     kind: Literal["shift-register"]
     part: Literal["74hc595", "74hct595"] = Field("74hc595", description="'74hc595' or '74hct595'")
-    lines: Lines = Field(description="a table of role = output (0 is QA), as { rs = 0, e = 1, d4 = 2, ... }")
+    lines: LinesTable = Field(description="a table of role = output (0 is QA), as { rs = 0, e = 1, d4 = 2, ... }")
     spi: Two | None = Field(None, description="[bus, device], as [0, 0] for /dev/spidev0.0")
     spi_hz: Annotated[int, Field(ge=1000, le=10_000_000)] = Field(1_000_000, description=f"{HERTZ}10000000")
     chip: DevicePath = Field(GPIO_CHIP, description=CHIP)
-    serial: SerialLines | None = Field(None, description="a table, as { data = 17, clock = 27, latch = 22 }")
+    serial: SerialLinesTable | None = Field(None, description="a table, as { data = 17, clock = 27, latch = 22 }")
 
     @model_validator(mode="after")
     def _hangs_on_something(self) -> Self:

@@ -13,17 +13,17 @@ from lumek.readings.reading import FLAWS, Reading
 if TYPE_CHECKING:
     from lumek.readings import conversions, smoothing
     from lumek.readings.chart import plot
-    from lumek.readings.clock import HandClock
     from lumek.readings.log import Log, load
     from lumek.readings.poller import Poller
     from lumek.readings.probe import FunctionProbe, Probe
     from lumek.readings.probes.host import HostProbe
     from lumek.readings.probes.kernel import kernel_probe, sensors
+    from lumek.readings.probes.line_feeds import InputText, SerialText, TcpText
     from lumek.readings.probes.replay import Replay
     from lumek.readings.probes.simulated import SimulatedProbe
-    from lumek.readings.probes.text import InputText, SerialText, TcpText
     from lumek.readings.probes.topics import MqttTopics
     from lumek.readings.probes.web import HttpJson
+    from lumek.readings.time_source import HandClock
 
 __all__ = [
     "FLAWS", "FunctionProbe", "HandClock", "HostProbe", "HttpJson", "InputText", "Log", "MqttTopics", "Poller",
@@ -31,10 +31,10 @@ __all__ = [
     "plot", "sensors", "smoothing",
 ]  # fmt: skip
 
-LATER = {"plot": "chart", "HandClock": "clock", "Log": "log", "load": "log", "Poller": "poller",
+LATER = {"plot": "chart", "HandClock": "time_source", "Log": "log", "load": "log", "Poller": "poller",
          "FunctionProbe": "probe", "Probe": "probe", "HostProbe": "probes.host", "kernel_probe": "probes.kernel",
-         "sensors": "probes.kernel", "InputText": "probes.text", "SerialText": "probes.text",
-         "TcpText": "probes.text", "Replay": "probes.replay", "SimulatedProbe": "probes.simulated",
+         "sensors": "probes.kernel", "InputText": "probes.line_feeds", "SerialText": "probes.line_feeds",
+         "TcpText": "probes.line_feeds", "Replay": "probes.replay", "SimulatedProbe": "probes.simulated",
          "MqttTopics": "probes.topics", "HttpJson": "probes.web"}  # fmt: skip
 
 

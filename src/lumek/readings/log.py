@@ -21,7 +21,7 @@ from lumek._harmless import quoted
 from lumek._notice import notice
 from lumek.errors import ClosedError, PortError, SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.reading import Reading, timestamp, told
+from lumek.readings.reading import Reading, one_line, timestamp
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -239,7 +239,7 @@ def load(path: str | os.PathLike[str], *more: str | os.PathLike[str]) -> "pd.Dat
     try:
         frame["time"] = pd.to_datetime(frame["time"], utc=True, format="ISO8601")
     except ValueError as problem:
-        raise SettingError(f"{', '.join(map(str, paths))}: a time is not ISO 8601: {told(problem)}") from None
+        raise SettingError(f"{', '.join(map(str, paths))}: a time is not ISO 8601: {one_line(problem)}") from None
     return frame.sort_values("time", kind="stable", ignore_index=True)
 
 
@@ -267,7 +267,7 @@ def _frame(path: Path) -> "pd.DataFrame":
             frame = frame.reindex(columns=[*COLUMNS]) if frame.empty else frame.fillna({"unit": "", "flaw": ""})
         _check_names([*frame.columns])
     except (ValueError, TypeError) as problem:
-        raise SettingError(f"{path} is not a log of readings: {told(problem)}") from None
+        raise SettingError(f"{path} is not a log of readings: {one_line(problem)}") from None
     return frame.astype(object)
 
 

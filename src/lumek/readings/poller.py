@@ -12,10 +12,10 @@ from heapq import heappop, heappush
 from lumek._harmless import quoted
 from lumek._notice import notice
 from lumek.errors import ProbeError, SettingError
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.probe import AGING, Polled, aged, lifetime
-from lumek.readings.reading import Reading, told
+from lumek.readings.reading import Reading, one_line
 from lumek.readings.settings import duration
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 PATIENCE_S = 0.02
 
@@ -52,7 +52,7 @@ class Poller:
         *,
         limit_s: float = 2.0,
         each: Callable[[Reading], object] | None = None,
-        clock: Clock = HOST_CLOCK,
+        clock: TimeSource = HOST_CLOCK,
         threads: bool = True,
     ) -> None:
         self.every_s = duration(every_s, "every_s")
@@ -154,7 +154,7 @@ class Poller:
                 try:
                     entry.probe.close()
                 except Exception as problem:
-                    notice(f"{entry.probe.name} cannot be closed: {told(problem)}")
+                    notice(f"{entry.probe.name} cannot be closed: {one_line(problem)}")
 
     def __enter__(self) -> "Poller":
         return self
@@ -235,7 +235,7 @@ class Poller:
             if not isinstance(reading, Reading):
                 reading = Reading.of(reading, entry.probe.name)
         except (Exception, SystemExit) as problem:  # a probe of the user's own may raise
-            reading = Reading(None, entry.probe.name, time=self._clock.time(), cause=told(problem))
+            reading = Reading(None, entry.probe.name, time=self._clock.time(), cause=one_line(problem))
         first = entry.last is None
         entry.last = reading, self._clock.elapsed()
         entry.began = None
@@ -249,4 +249,4 @@ class Poller:
             try:
                 self._each(reading)
             except Exception as problem:
-                notice(f"a reading of {reading.name} could not be passed on: {told(problem)}")
+                notice(f"a reading of {reading.name} could not be passed on: {one_line(problem)}")

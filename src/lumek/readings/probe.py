@@ -8,10 +8,10 @@ from typing import Any, Protocol, Self, runtime_checkable
 
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.readings.clock import HOST_CLOCK, Clock
-from lumek.readings.reading import Reading, told
+from lumek.readings.reading import Reading, one_line
 from lumek.readings.settings import duration
 from lumek.readings.stage import Remembering, Stage, staged
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 LIFETIME_S = 10.0
 ROUNDS = 3
@@ -52,7 +52,7 @@ class Polled(Protocol):
 class Taken:
     """What `Probe.take` may return instead of a bare value, when it knows when the value came.
 
-    at: by the probe's `Clock.elapsed`. time: Unix time to write on the reading; the same value has the same time
+    at: by the probe's `TimeSource.elapsed`. time: Unix time to write on the reading; the same value has the same time
     whenever it is polled, so that filters and logs take it once.
     """
 
@@ -83,7 +83,7 @@ class Probe(ABC):
         shortest_s: float = 0.0,
         lifetime_s: float | None = None,
         words: bool = False,
-        clock: Clock = HOST_CLOCK,
+        clock: TimeSource = HOST_CLOCK,
     ) -> None:
         for limit in (low, high):
             if limit is not None and not isinstance(limit, Real):
@@ -133,7 +133,7 @@ class Probe(ABC):
             return Reading.of(value, self.name, self.unit, time).limited(self.low, self.high)
         except (Exception, SystemExit) as problem:
             flaw = "invalid" if isinstance(problem, GarbledError) else "missing"
-            return Reading(None, self.name, self.unit, time, flaw, cause=told(problem))
+            return Reading(None, self.name, self.unit, time, flaw, cause=one_line(problem))
 
     def through(self, *stages: Stage, unit: str | None = None, low: float | None = None,
                 high: float | None = None) -> "Through":  # fmt: skip
@@ -222,7 +222,7 @@ class Through(Probe):
             try:
                 reading = staged(stage, reading)
             except Exception as problem:
-                reading = reading.but(nan, flaw="invalid", cause=told(problem))
+                reading = reading.but(nan, flaw="invalid", cause=one_line(problem))
         return reading.but(unit=unit)
 
     def take(self) -> object:

@@ -176,7 +176,7 @@ def timestamp(time: float) -> str:
     return datetime.fromtimestamp(time, UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
 
 
-def told(problem: BaseException) -> str:
+def one_line(problem: BaseException) -> str:
     """What went wrong, in a line of at most 200 characters."""
     said = " ".join(str(problem)[:1000].split()) or type(problem).__name__
     return harmless(said, LONGEST_LINE)

@@ -9,7 +9,7 @@ from lumek._harmless import harmless, quoted
 from lumek.errors import CheckError, HookupWarning
 from lumek.hookup.checks.findings import Finding
 from lumek.hookup.checks.lines import address, header, lines, roles, size, speed
-from lumek.hookup.checks.loads import backlight, contrast, darkness, drive, supply
+from lumek.hookup.checks.loads import backlight, contrast, darkness, drive, supply_budget
 from lumek.hookup.checks.volts import bus_level, logic_level, pullups, ratings, shifter, tolerance
 from lumek.hookup.file import Hookup
 
@@ -40,5 +40,5 @@ def refuse(hookup: Hookup, real: bool) -> None:
 
 CHECKS = (
     roles, lines, header, size, address, speed,
-    ratings, tolerance, logic_level, shifter, bus_level, pullups, backlight, drive, darkness, contrast, supply,
+    ratings, tolerance, logic_level, shifter, bus_level, pullups, backlight, drive, darkness, contrast, supply_budget,
 )  # fmt: skip

@@ -2,11 +2,11 @@
 
 from lumek._harmless import quoted
 from lumek.hookup.checks.findings import Finding, Findings, Severity
-from lumek.hookup.electric import written
+from lumek.hookup.electric import ohms_text
 from lumek.hookup.file import Hookup
 from lumek.hookup.maps import BUS_OF, HEADER_PULLUPS, POSITIONS
 from lumek.hookup.nets import buses_in_use, on_bus, uses
-from lumek.hookup.wiring import Direct
+from lumek.hookup.wiring import DirectTable
 from lumek.links.backpack import EXPANDERS
 
 RATED_HZ = {"pcf8574": 100_000, "pcf8574a": 100_000, "mcp23008": 1_700_000}
@@ -47,7 +47,7 @@ def lines(hookup: Hookup) -> Findings:
             problems.append((f"there is no line for {', '.join(missing)}", because))
         if "e2" in given and module.controllers == 1:
             problems.append((f"there is a line for e2, and a {module.size} panel has one controller", "40x4 has two"))
-        if not isinstance(module.hookup, Direct):
+        if not isinstance(module.hookup, DirectTable):
             part = module.hookup.part.upper()
             problems += [
                 (f"{role} is on line {quoted(line)} of the {part}", "it has lines 0 to 7")
@@ -89,7 +89,7 @@ def header(hookup: Hookup) -> Findings:
             elif bus == "i2c-0":
                 found = "warning", says, "there the host looks for the memory of an extension board as it starts"
             elif bus:
-                pulled = f"; {written(HEADER_PULLUPS[bus])} lead from it to 3.3 V" if bus in HEADER_PULLUPS else ""
+                pulled = f"; {ohms_text(HEADER_PULLUPS[bus])} lead from it to 3.3 V" if bus in HEADER_PULLUPS else ""
                 found = "note", says, f"it is free while {bus} is off{pulled}"
             else:
                 good.append(line)

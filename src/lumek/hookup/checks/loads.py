@@ -5,12 +5,12 @@ Formulas are in `lumek.hookup.electric`, limits in `lumek.hookup.parts`.
 
 from lumek.hookup import electric
 from lumek.hookup.checks.findings import Finding, Findings, Severity
-from lumek.hookup.electric import MARGIN_V, written
+from lumek.hookup.electric import MARGIN_V, ohms_text
 from lumek.hookup.file import Hookup
 from lumek.hookup.keys import ASSUMED_LINE_MA
-from lumek.hookup.model import Module
+from lumek.hookup.model import ModuleTable
 from lumek.hookup.nets import register_volts
-from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 
 RESISTOR_MW = 250.0
 """What a usual resistor bears."""
@@ -46,13 +46,13 @@ def backlight(hookup: Hookup) -> Findings:
                        "warmth_mw": warmth}  # fmt: skip
             if ohms is None and module.resistor_on_board:
                 yield Finding("backlight", "ok", name, f"{lit}: its resistor is on the board",
-                              f"where it is not, it takes {written(standard)}", numbers)  # fmt: skip
+                              f"where it is not, it takes {ohms_text(standard)}", numbers)  # fmt: skip
                 continue
             result = (
-                f"{'fit ' if ohms is None else ''}{written(used)}; {flows:.1f} mA flow, and it takes {warmth:.0f} mW"
+                f"{'fit ' if ohms is None else ''}{ohms_text(used)}; {flows:.1f} mA flow, and it takes {warmth:.0f} mW"
             )
             severity = "note" if ohms is None else "ok"
-            because = f"{formula}: {exact:.1f}, so {written(standard)}"
+            because = f"{formula}: {exact:.1f}, so {ohms_text(standard)}"
             if electric.exceeds(flows, light.milliamps):
                 severity, because = "error", f"{because}; more breaks the lamp"
             elif warmth > RESISTOR_MW:
@@ -70,10 +70,10 @@ def drive(hookup: Hookup) -> Findings:
         light, wiring = module.backlight, module.hookup
         own = "backlight" in wiring.roles
         switched = own or light.line is not None or light.led is not None or light.channels
-        if not light.fitted or not switched or (own and isinstance(wiring, Backpack)):
+        if not light.fitted or not switched or (own and isinstance(wiring, BackpackTable)):
             continue  # nothing switches it, or the backpack's own transistor does
         host = hookup.host
-        if isinstance(wiring, Backpack):
+        if isinstance(wiring, BackpackTable):
             most = host.line_ma if host else ASSUMED_LINE_MA
             good = not electric.exceeds(light.milliamps, most)
             because = (
@@ -85,7 +85,7 @@ def drive(hookup: Hookup) -> Findings:
                           f"the lamp takes {light.milliamps:g} mA from a line that gives {most:g} mA at most", because,
                           {"lamp_ma": light.milliamps, "line_ma": most})  # fmt: skip
             continue
-        high = register_volts(hookup, wiring) if own and isinstance(wiring, Register) else (
+        high = register_volts(hookup, wiring) if own and isinstance(wiring, RegisterTable) else (
             host.logic_volts if host else None)  # fmt: skip
         low_lit = _is_lit_by_low(module)
         if high is None and not low_lit:
@@ -95,15 +95,15 @@ def drive(hookup: Hookup) -> Findings:
         base = electric.base_ma(module.lamp_supply if low_lit else high or 0.0)
         numbers = {"lamp_ma": light.milliamps, "base_ma": base, "switched_ma": base * electric.GAIN}
         says = f"the lamp takes {light.milliamps:g} mA, and {base:.1f} mA flow into the base of its transistor"
-        because = f"(V - 0.7 V) / {written(electric.BASE_OHMS)}; it surely switches {electric.GAIN:g} times as much"
+        because = f"(V - 0.7 V) / {ohms_text(electric.BASE_OHMS)}; it surely switches {electric.GAIN:g} times as much"
         remedy = f"{because}, {base * electric.GAIN:.0f} mA: take a MOSFET for logic levels, or a smaller resistor"
         bad: Severity = "error" if electric.exceeds(light.milliamps, base * electric.MOST_GAIN) else "warning"
         good = not electric.exceeds(light.milliamps, base * electric.GAIN)
         yield Finding("drive", "ok" if good else bad, name, says, because if good else remedy, numbers)
 
 
-def _is_lit_by_low(module: Module) -> bool:
-    direct = isinstance(module.hookup, Direct) and "backlight" in module.hookup.roles
+def _is_lit_by_low(module: ModuleTable) -> bool:
+    direct = isinstance(module.hookup, DirectTable) and "backlight" in module.hookup.roles
     return (
         (direct and not module.hookup.lit_at)
         or (module.backlight.line is not None and not module.backlight.on)
@@ -131,16 +131,17 @@ def contrast(hookup: Hookup) -> Findings:
         if asked.pwm:
             if not electric.exceeds(asked.glass_volts, across):
                 yield Finding("contrast", "ok", name, f"a PWM channel brings VO down to {lowest:.2f} V",
-                              f"{written(electric.SERIES_OHMS)} to it, {written(electric.LADDER_OHMS)} in the module "
-                              "(assumed)", numbers)  # fmt: skip
+                              f"{ohms_text(electric.SERIES_OHMS)} to it, {ohms_text(electric.LADDER_OHMS)} in the "
+                              "module (assumed)", numbers)  # fmt: skip
             continue
         warmth = volts * volts / ohms * 1000
-        says = (
-            f"the contrast potentiometer of {written(ohms)} takes {module.contrast_ma:.2f} mA and gets {warmth:.1f} mW"
-        )
+        takes = f"takes {module.contrast_ma:.2f} mA and gets {warmth:.1f} mW"
+        says = f"the contrast potentiometer of {ohms_text(ohms)} {takes}"
         bad = electric.exceeds(warmth, electric.TRIMMER_MW)
         weak = electric.exceeds(ohms, 5 * electric.LADDER_OHMS)
-        because = f"a small one bears {electric.TRIMMER_MW:g} mW; VO loads it with some {written(electric.LADDER_OHMS)}"
+        because = (
+            f"a small one bears {electric.TRIMMER_MW:g} mW; VO loads it with some {ohms_text(electric.LADDER_OHMS)}"
+        )
         remedy = f"{because}: take 10 kohm"
         kind: Severity = "error" if bad or electric.exceeds(ohms, 50 * electric.LADDER_OHMS) else (
             "warning" if weak else "ok")  # fmt: skip
@@ -162,7 +163,7 @@ def darkness(hookup: Hookup) -> Findings:
                       {"high_v": high, "needed_v": least})  # fmt: skip
 
 
-def supply(hookup: Hookup) -> Findings:
+def supply_budget(hookup: Hookup) -> Findings:
     """What all panels and backlights take, against the budget."""
     panels = sum(module.supply_ma + module.contrast_ma for module in hookup.panels.values())
     lamps = sum(module.lamps_ma for module in hookup.panels.values())

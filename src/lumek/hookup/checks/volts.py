@@ -7,22 +7,22 @@ from dataclasses import replace
 
 from lumek.hookup import electric
 from lumek.hookup.checks.findings import Finding, Findings
-from lumek.hookup.electric import MARGIN_V, written
+from lumek.hookup.electric import MARGIN_V, ohms_text
 from lumek.hookup.file import ONLY, Hookup
-from lumek.hookup.model import Module
-from lumek.hookup.nets import HOST, End, Net, bus_net, bus_sides, on_bus, register_volts, signal_nets
+from lumek.hookup.model import ModuleTable
+from lumek.hookup.nets import HOST, Net, NetEnd, bus_net, bus_sides, on_bus, register_volts, signal_nets
 from lumek.hookup.parts import PARTS, Inputs, controller_inputs
-from lumek.hookup.wiring import Backpack, Direct, Register
+from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 
 
 def ratings(hookup: Hookup) -> Findings:
     """An expander or register whose supply is not one that it works at."""
     for name, module in hookup.panels.items():
         wiring = module.hookup
-        if isinstance(wiring, Direct):
+        if isinstance(wiring, DirectTable):
             continue
         part = PARTS[wiring.part]
-        volts = register_volts(hookup, wiring) if isinstance(wiring, Register) else module.volts
+        volts = register_volts(hookup, wiring) if isinstance(wiring, RegisterTable) else module.volts
         least, most = part.supply
         good = least <= volts <= most
         says = f"the {part.name} has a supply of {volts:g} V, and works at {least:g} to {most:g} V"
@@ -38,7 +38,7 @@ def tolerance(hookup: Hookup) -> Findings:
     for name, module in hookup.panels.items():
         own = [(net, end) for net in nets if any(one.panel == name for one in net.ends)
                for end in net.ends if end.panel in ("", name) and net.driven]  # fmt: skip
-        if hookup.host is None and isinstance(module.hookup, Direct) and "rw" in module.hookup.roles:
+        if hookup.host is None and isinstance(module.hookup, DirectTable) and "rw" in module.hookup.roles:
             yield Finding("tolerance", "note", name, "RW is wired, and the highest voltage the host bears is unknown",
                           "with RW wired the panel drives its data pins up to its supply", {})  # fmt: skip
         if own:
@@ -46,7 +46,7 @@ def tolerance(hookup: Hookup) -> Findings:
             yield _borne("tolerance", name, net, end)
 
 
-def _borne(check: str, panel: str, net: Net, end: End, says: str = "", remedy: str = "") -> Finding:
+def _borne(check: str, panel: str, net: Net, end: NetEnd, says: str = "", remedy: str = "") -> Finding:
     """Whether a part bears what is on a net."""
     high, who = net.high
     whose = f" of {end.panel}" if end.panel not in ("", ONLY, panel) else ""
@@ -71,7 +71,7 @@ def logic_level(hookup: Hookup) -> Findings:
         if hookup.host is None:
             says = "whether the host's level is high enough is not known"
             yield Finding("level", "note", name, says, "the file has no [host] with its logic_volts", {})
-        elif isinstance(wiring, Backpack):
+        elif isinstance(wiring, BackpackTable):
             side = next(side for side in bus_sides(hookup, wiring.bus) if name in side.panels)
             if side.pullups:  # else there is no level, which `pullups` tells
                 inputs = PARTS[wiring.part].inputs(module.volts)
@@ -79,15 +79,20 @@ def logic_level(hookup: Hookup) -> Findings:
         else:
             high = module.volts if wiring.level_shifter else hookup.host.logic_volts
             inputs = controller_inputs(module.volts)
-            if isinstance(wiring, Register):
+            if isinstance(wiring, RegisterTable):
                 inputs = PARTS[wiring.part].inputs(module.volts)
             yield _level(name, high, "a high is", inputs, wiring, module)
 
 
 def _level(
-    name: str, high: float, what: str, inputs: Inputs, wiring: Backpack | Direct | Register, module: Module
+    name: str,
+    high: float,
+    what: str,
+    inputs: Inputs,
+    wiring: BackpackTable | DirectTable | RegisterTable,
+    module: ModuleTable,
 ) -> Finding:
-    part = "HD44780U" if isinstance(wiring, Direct) else wiring.part.upper()
+    part = "HD44780U" if isinstance(wiring, DirectTable) else wiring.part.upper()
     says = f"{what} {high:.2f} V, and the {part} at {module.volts:g} V needs {inputs.high:.2f} V"
     numbers = {"high_v": high, "needed_v": inputs.high}
     if not electric.exceeds(inputs.high + MARGIN_V, high):
@@ -128,7 +133,7 @@ def bus_level(hookup: Hookup) -> Findings:
             net = bus_net(hookup, bus, side)
             if not side.pullups or not net.ends:
                 continue
-            to = " and ".join(f"{written(one.ohms)} to {one.volts:g} V ({one.where})" for one in side.pullups)
+            to = " and ".join(f"{ohms_text(one.ohms)} to {one.volts:g} V ({one.where})" for one in side.pullups)
             end = min(net.ends, key=lambda end: (end.bears, end.part, end.panel))
             finding = _borne("bus level", "", net, end, f"{to} bring {net.name} to {net.high[0]:.2f} V",
                              "fit a level shifter, or take the pull-ups to the higher supply off")  # fmt: skip

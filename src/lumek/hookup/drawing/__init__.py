@@ -18,7 +18,7 @@ from lumek.hookup.checks.findings import Finding, tally
 from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_register, draw_shifter
 from lumek.hookup.drawing.canvas import FAINT, INK, Point, clipped
 from lumek.hookup.drawing.placing import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
-from lumek.hookup.electric import written
+from lumek.hookup.electric import ohms_text
 from lumek.hookup.file import Hookup
 from lumek.hookup.nets import on_bus
 from lumek.hookup.sheet import title
@@ -98,7 +98,7 @@ def _draw_words(layout: Layout, findings: list[Finding]) -> None:
     canvas.words(HOST_X, 26, titles[0] if len(titles) == 1 else f"{len(titles)} panels", 13, bold=True)
     below = "   |   ".join(titles) if len(titles) == 2 else hookup.source
     canvas.words(HOST_X, 48, clipped(below, 180), 9, ink=FAINT)
-    pulled = [f"bus {bus}: {written(ohms)} from SDA and SCL to {hookup.host.logic_volts:g} V, on the host"
+    pulled = [f"bus {bus}: {ohms_text(ohms)} from SDA and SCL to {hookup.host.logic_volts:g} V, on the host"
               for bus in on_bus(hookup) if hookup.host and (ohms := hookup.host.pullup_of(bus))]  # fmt: skip
     if pulled:
         canvas.words(HOST_X, 67, "; ".join(pulled), 8.5, ink=INK)

@@ -18,14 +18,14 @@ from lumek.hookup.drawing.placing import (
     SHIFTER_WIDTH,
     TERMINAL_PITCH,
     TOP,
+    DrawnNet,
     Layout,
-    Net,
     columns,
 )
-from lumek.hookup.electric import written
+from lumek.hookup.electric import ohms_text
 from lumek.hookup.maps import HEADER, OUTPUTS
 from lumek.hookup.sheet import TINTS, End, Wire, ground
-from lumek.hookup.wiring import Backpack, Register
+from lumek.hookup.wiring import BackpackTable, RegisterTable
 
 PIN_WIDTH, PIN_HEIGHT = 82.0, 19.0
 PART_HEIGHT, PART_GAP = 20.0, 12.0
@@ -63,7 +63,7 @@ def draw_panel(layout: Layout, name: str, top: float) -> None:
     canvas.box(middle - 58, first - 0.25 * pitch, 116, 54, module.size, "#b9cf6a", size=16, bold=True)
     about = [clipped(f"panel {name!r}", 20)] if len(layout.hookup.panels) > 1 else []
     about.append(f"ROM {module.rom}, {module.volts:g} V")
-    if isinstance(module.hookup, Backpack):
+    if isinstance(module.hookup, BackpackTable):
         about.append(f"{module.hookup.part.upper()}, {module.hookup.at:#04x}")
         _backpack(layout, module.hookup, ys, middle, last)
     else:
@@ -131,10 +131,10 @@ def _potentiometer(layout: Layout, wire: Wire, y: float, at: float) -> None:
     _feed(layout, layout.supply_of(wire.panel), [(left, at)], "red")
     _feed(layout, ground(layout.hookup), [(right + 12, around), (right + 12, at), (right, at)], "black")
     canvas.wire([(PANEL_X, y), ((left + right) / 2, y), ((left + right) / 2, at + 9)], wire.colour)
-    canvas.box(left, at - 9, right - left, 18, written(ohms), RESISTOR, size=7)
+    canvas.box(left, at - 9, right - left, 18, ohms_text(ohms), RESISTOR, size=7)
 
 
-def _backpack(layout: Layout, wiring: Backpack, ys: dict[str, float], x: float, last: float) -> None:
+def _backpack(layout: Layout, wiring: BackpackTable, ys: dict[str, float], x: float, last: float) -> None:
     """What is on a backpack: its pads, and its pull-ups."""
     canvas = layout.canvas
     for place, pad in enumerate((2, 1, 0)):
@@ -147,20 +147,20 @@ def _backpack(layout: Layout, wiring: Backpack, ys: dict[str, float], x: float, 
         canvas.inside([(edge, ys[signal]), (at, ys[signal]), (at, ys["VCC"]), (edge, ys["VCC"])])
         canvas.box(at - 6, (ys["VCC"] + ys["SDA"]) / 2 - 13, 12, 26, "", RESISTOR)
     if wiring.pullup_ohms:
-        canvas.words(PANEL_X + PIN_WIDTH + 4, ys["SCL"] + 16, written(wiring.pullup_ohms), 7)
+        canvas.words(PANEL_X + PIN_WIDTH + 4, ys["SCL"] + 16, ohms_text(wiring.pullup_ohms), 7)
 
 
 def _leads(layout: Layout, name: str) -> str:
     """What leads to the register of a panel."""
     wiring = layout.hookup.panels[name].hookup
-    return wiring.leads if isinstance(wiring, Register) else ""
+    return wiring.leads if isinstance(wiring, RegisterTable) else ""
 
 
 def draw_register(layout: Layout, name: str, top: float) -> None:
     """The shift register that is told with a panel, if one is, and the wires from its outputs to all panels on it."""
     own = [wire for wire in layout.wires[name] if wire.part == "register"]
     wiring = layout.hookup.panels[name].hookup
-    if not own or not isinstance(wiring, Register):
+    if not own or not isinstance(wiring, RegisterTable):
         return
     canvas, pitch, x, vo = layout.canvas, min(layout.pitch, 30.0), layout.register_x, top + 4.6 * layout.pitch
     first = vo + max(2.4 * layout.pitch, SHIFTER_HEAD + 12 if wiring.level_shifter else 0)
@@ -243,7 +243,7 @@ class Terminal:
     y: float
     width: float
     words: str
-    net: Net | None
+    net: DrawnNet | None
     lead: list[Point]
 
 

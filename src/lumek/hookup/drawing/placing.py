@@ -37,7 +37,7 @@ Any_ = TypeVar("Any_")
 
 
 @dataclass
-class Net:
+class DrawnNet:
     """What is connected to one end at the host.
 
     lead: from there to the channel. stops: its other ends; behind: those of them that are behind the level shifter.
@@ -74,17 +74,17 @@ class Layout:
         shifter = next((wire.to for wire in every if wire.name == "HV"), None)
         self.rail = shifter or self.supply_of(next(iter(hookup.panels)))
         """The supply that has a rail: behind the level shifter, or of the first panel. Others lead to each pin."""
-        self.nets: dict[End, Net] = {}
+        self.nets: dict[End, DrawnNet] = {}
         for wire in every:
             if wire.emitter and wire.emitter.kind == "supply":
-                self.nets.setdefault(wire.emitter, Net("red", ""))
+                self.nets.setdefault(wire.emitter, DrawnNet("red", ""))
             if wire.to.kind in ("host", "ground", "supply"):
                 own = wire.to.kind == "host" or (wire.name == "LV" and wire.to != self.rail)
                 colour = wire.colour if own else "black" if wire.to.kind == "ground" else "red"
                 label = wire.name if wire.to.kind == "host" else ""
                 if {"NPN", "PNP"} & set(wire.through):
                     label = f"backlight{wire.name[1:].lower()}"
-                self.nets.setdefault(wire.to, Net(colour, label))
+                self.nets.setdefault(wire.to, DrawnNet(colour, label))
         self.outputs: dict[tuple[str, int | str | None], list[tuple[Point, str]]] = {}
         """(What leads to a register, its output) -> where the wires from there end, and their colours."""
         self.shifter_ys = 0.0, 0.0

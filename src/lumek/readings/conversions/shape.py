@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, TypeVar, cast
 import numpy as np
 
 from lumek.errors import LumekError, SettingError
-from lumek.readings.reading import told
+from lumek.readings.reading import one_line
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -47,6 +47,6 @@ def quiet(function: F) -> F:
         except LumekError:
             raise
         except (ValueError, ArithmeticError) as problem:
-            raise SettingError(f"{function.__name__} takes numbers, and arrays of them: {told(problem)}") from None
+            raise SettingError(f"{function.__name__} takes numbers, and arrays of them: {one_line(problem)}") from None
 
     return cast("F", converted)

@@ -17,14 +17,14 @@ PAIR = re.compile(r"""\s*([^\s=,;"{}]+)\s*=\s*([^\s,;]*)\s*(?:[,;]|(?=\s)|$)""")
 
 def document_of(content: bytes | str) -> Any:
     """A JSON document. Raises GarbledError for what is none, is too long or too deep."""
-    text = content if isinstance(content, str) else text_of(content)
+    text = content if isinstance(content, str) else utf8_text(content)
     try:
         return json.loads(text)
     except (ValueError, RecursionError) as problem:  # the first also for a number of thousands of digits
         raise GarbledError(f"no JSON: {str(problem)[:200]}") from None
 
 
-def text_of(content: bytes) -> str:
+def utf8_text(content: bytes) -> str:
     """Text in UTF-8. Raises GarbledError for other bytes, and for too many of them."""
     if len(content) > MOST_BYTES:
         raise GarbledError(f"{len(content)} bytes are too long for a reading: {MOST_BYTES} at most")

@@ -5,10 +5,10 @@ from itertools import islice
 from typing import Any
 
 from lumek._harmless import quoted
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.probe import Taken
 from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.reading import Reading
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 FEED_LIFETIME_S = 60.0
 
@@ -27,7 +27,7 @@ class Feed(Source):
     sense so far.
     """
 
-    def __init__(self, clock: Clock = HOST_CLOCK) -> None:
+    def __init__(self, clock: TimeSource = HOST_CLOCK) -> None:
         super().__init__(clock)
         self.trouble = ""
         self.rejected = 0

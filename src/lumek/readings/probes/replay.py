@@ -16,12 +16,12 @@ from typing import Any
 from lumek._files import read_text
 from lumek._harmless import quoted
 from lumek.errors import PortError, SettingError
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.log import COLUMNS, ENDINGS, json_rows, load
 from lumek.readings.probe import Taken
 from lumek.readings.probes.source import Source, SourceProbe
-from lumek.readings.reading import Reading, number_in, told
+from lumek.readings.reading import Reading, number_in, one_line
 from lumek.readings.settings import positive
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 MOST_BYTES, MOST_COLUMNS, MOST_NAMED = 50_000_000, 1000, 20
 """Of a recording; and columns that are told where another one is looked for."""
@@ -57,7 +57,7 @@ class Replay(Source):
         column: str = "time",
         speed: float = 1.0,
         loop: bool = False,
-        clock: Clock = HOST_CLOCK,
+        clock: TimeSource = HOST_CLOCK,
     ) -> None:
         super().__init__(clock)
         self.path = Path(path)
@@ -125,7 +125,7 @@ class ReplayProbe(SourceProbe[Replay]):
         return taken
 
 
-def _read(path: Path, column: str, clock: Clock) -> dict[str, tuple[list[float], list[object]]]:
+def _read(path: Path, column: str, clock: TimeSource) -> dict[str, tuple[list[float], list[object]]]:
     """The times and values of each column."""
     if path.suffix.lower() not in ENDINGS:
         raise SettingError(f"a recording's name ends in {' or '.join(ENDINGS)}, not {quoted(path.name)}")
@@ -134,7 +134,7 @@ def _read(path: Path, column: str, clock: Clock) -> dict[str, tuple[list[float],
     except OSError as problem:
         raise PortError(f"{path} cannot be read: {problem.strerror or problem}") from None
     except (ValueError, csv.Error, RecursionError) as problem:
-        raise SettingError(f"{path} is not a recording: {told(problem)}") from None
+        raise SettingError(f"{path} is not a recording: {one_line(problem)}") from None
     if not rows:
         raise SettingError(f"{path} is not a recording: it has no line of values")
     if tuple(names) == COLUMNS:
@@ -179,7 +179,7 @@ def _listed(names: list[str]) -> str:
     return ", ".join(names[:MOST_NAMED]) + (f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else "")
 
 
-def _log(path: Path, clock: Clock) -> dict[str, tuple[list[float], list[object]]]:
+def _log(path: Path, clock: TimeSource) -> dict[str, tuple[list[float], list[object]]]:
     """The readings of a log of Lumek's, with the files that were put aside from it, by their names."""
     log = load(path)
     seconds = [time.timestamp() for time in log["time"]]
@@ -192,7 +192,7 @@ def _log(path: Path, clock: Clock) -> dict[str, tuple[list[float], list[object]]
     return series
 
 
-def _seconds(times: list[Any], path: Path, clock: Clock) -> list[float]:
+def _seconds(times: list[Any], path: Path, clock: TimeSource) -> list[float]:
     """Times as seconds since 1970, or any other moment."""
     try:
         if all(isinstance(time, str) and re.fullmatch(r"\d\d?:\d\d(:\d\d(\.\d+)?)?", time) for time in times):
@@ -200,7 +200,7 @@ def _seconds(times: list[Any], path: Path, clock: Clock) -> list[float]:
         else:
             seconds = [_second(time) for time in times]
     except (ValueError, TypeError, OverflowError) as problem:
-        raise SettingError(f"{path}: a time cannot be read: {told(problem)}") from None
+        raise SettingError(f"{path}: a time cannot be read: {one_line(problem)}") from None
     if not all(map(isfinite, seconds)) or any(after < before for before, after in pairwise(seconds)):
         raise SettingError(f"{path}: times are missing or go back")
     return seconds
@@ -219,7 +219,7 @@ def _second(time: Any) -> float:
         return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
 
 
-def _of_days(times: list[str], clock: Clock) -> list[float]:
+def _of_days(times: list[str], clock: TimeSource) -> list[float]:
     """Times of a day, of today and, where they go back, of the next day."""
     midnight = datetime.fromtimestamp(clock.time(), UTC).replace(hour=0, minute=0, second=0, microsecond=0)
     seconds: list[float] = []

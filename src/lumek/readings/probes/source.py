@@ -2,8 +2,8 @@
 
 from typing import Any, Generic, Self, TypeVar
 
-from lumek.readings.clock import Clock
 from lumek.readings.probe import Probe
+from lumek.readings.time_source import TimeSource
 
 S = TypeVar("S", bound="Source")
 
@@ -11,7 +11,7 @@ S = TypeVar("S", bound="Source")
 class Source:
     """Something from which several probes take; it is closed with the last of them, or by itself."""
 
-    def __init__(self, clock: Clock) -> None:
+    def __init__(self, clock: TimeSource) -> None:
         self.clock = clock
         self._probes: set[Probe] = set()
 

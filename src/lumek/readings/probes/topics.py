@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING, Any
 
 from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Taken
-from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, text_of
+from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, utf8_text
 from lumek.readings.probes.feed import Feed, FeedProbe
 from lumek.readings.probes.network import checked_port, trust
-from lumek.readings.reading import told
+from lumek.readings.reading import one_line
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 if TYPE_CHECKING:
     from paho.mqtt.client import Client, MQTTMessage
@@ -65,7 +65,7 @@ class MqttTopics(Feed):
         tls: bool = False,
         ca: str | os.PathLike[str] | None = None,
         retry_s: int = 1,
-        clock: Clock = HOST_CLOCK,
+        clock: TimeSource = HOST_CLOCK,
     ) -> None:
         with wanted_by("MqttTopics", "network"):
             from paho.mqtt.client import Client
@@ -102,7 +102,7 @@ class MqttTopics(Feed):
             try:
                 self._client.loop_forever(retry_first_connection=True)
             except Exception as problem:
-                self.trouble = f"{self._place} sent what makes no sense: {told(problem)}"
+                self.trouble = f"{self._place} sent what makes no sense: {one_line(problem)}"
             self._ended.wait(self._retry_s)
 
     def probe(
@@ -166,4 +166,4 @@ class TopicProbe(FeedProbe):
         assert isinstance(payload, bytes)
         if self._pointer is not None:
             return Taken(pointed_at(document_of(payload), self._pointer), taken.at, taken.time)
-        return Taken(text_of(payload), taken.at, taken.time)
+        return Taken(utf8_text(payload), taken.at, taken.time)

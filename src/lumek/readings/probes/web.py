@@ -10,14 +10,14 @@ from typing import Any
 
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
 from lumek.readings.probes.network import trust
 from lumek.readings.probes.source import Source, SourceProbe
-from lumek.readings.reading import told
+from lumek.readings.reading import one_line
 from lumek.readings.settings import duration
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 MOST_REDIRECTS = 5
 PORTS = {"http": 80, "https": 443}
@@ -45,7 +45,7 @@ class HttpJson(Source):
         limit_s: float = 5.0,
         headers: dict[str, str] | None = None,
         ca: str | os.PathLike[str] | None = None,
-        clock: Clock = HOST_CLOCK,
+        clock: TimeSource = HOST_CLOCK,
     ) -> None:
         with wanted_by("HttpJson", "network"):
             import httpx
@@ -122,7 +122,7 @@ class HttpJson(Source):
         except (httpx.HTTPError, httpx.InvalidURL, ValueError) as problem:
             if isinstance(problem, httpx.TimeoutException) or monotonic() >= latest:
                 raise TimeoutError(f"{self._shown} has not sent its document within {self.limit_s:g} s") from None
-            raise ConnectionError(f"no answer from {self._shown}: {told(problem)}") from None
+            raise ConnectionError(f"no answer from {self._shown}: {one_line(problem)}") from None
         raise ConnectionError(f"{self._shown} redirects more than {MOST_REDIRECTS} times")
 
     def _content(self, answer: Any, latest: float) -> bytes:

@@ -14,13 +14,13 @@ from typing import Any
 
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.readings.clock import HOST_CLOCK, Clock
 from lumek.readings.extras import wanted_by
-from lumek.readings.probes.document import text_of, values_in
+from lumek.readings.probes.document import utf8_text, values_in
 from lumek.readings.probes.feed import Feed
 from lumek.readings.probes.network import checked_port
-from lumek.readings.reading import told
+from lumek.readings.reading import one_line
 from lumek.readings.settings import duration
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 LONGEST_LINE = 16_384
 """Bytes of a line; a reading takes some dozens."""
@@ -40,7 +40,7 @@ class TextFeed(Feed):
     hint = ""
     """What people are told when nothing makes sense."""
 
-    def __init__(self, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
+    def __init__(self, retry_s: float = 1.0, clock: TimeSource = HOST_CLOCK) -> None:
         super().__init__(clock)
         self.retry_s = duration(retry_s, "retry_s")
         self._ended = threading.Event()
@@ -63,7 +63,7 @@ class TextFeed(Feed):
                 self.trouble = ""
                 self._listen(source)
             except Exception as problem:
-                self.trouble = told(problem)
+                self.trouble = one_line(problem)
             finally:
                 if hasattr(source, "close"):
                     source.close()
@@ -90,7 +90,7 @@ class TextFeed(Feed):
             self.reject(f"a line of {len(line)} bytes is too long: {LONGEST_LINE} at most{self.hint}")
             return
         try:
-            values = values_in(text_of(line))
+            values = values_in(utf8_text(line))
         except GarbledError as problem:
             self.reject(f"{problem}{self.hint}")
         else:
@@ -112,7 +112,7 @@ class InputText(TextFeed):
     becomes stale.
     """
 
-    def __init__(self, file: Any = None, clock: Clock = HOST_CLOCK) -> None:
+    def __init__(self, file: Any = None, clock: TimeSource = HOST_CLOCK) -> None:
         given = sys.stdin if file is None else file
         try:
             self._number = given if isinstance(given, int) else given.fileno()
@@ -140,7 +140,7 @@ class TcpText(TextFeed):
     """
 
     def __init__(
-        self, host: str, port: int, *, limit_s: float = 5.0, retry_s: float = 1.0, clock: Clock = HOST_CLOCK
+        self, host: str, port: int, *, limit_s: float = 5.0, retry_s: float = 1.0, clock: TimeSource = HOST_CLOCK
     ) -> None:
         self._place = host, checked_port(port)
         self._limit_s = duration(limit_s, "limit_s")
@@ -172,7 +172,9 @@ class SerialText(TextFeed):
     skip_first = True
     hint = ": is the speed right?"
 
-    def __init__(self, port: str, speed: int = 115_200, *, retry_s: float = 1.0, clock: Clock = HOST_CLOCK) -> None:
+    def __init__(
+        self, port: str, speed: int = 115_200, *, retry_s: float = 1.0, clock: TimeSource = HOST_CLOCK
+    ) -> None:
         with wanted_by("SerialText", "serial"):
             import serial
         if not (isinstance(speed, int) and speed > 0):

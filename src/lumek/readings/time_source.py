@@ -8,7 +8,7 @@ from lumek._harmless import quoted
 from lumek.errors import SettingError
 
 
-class Clock(Protocol):
+class TimeSource(Protocol):
     """What is asked of a clock. `time` may jump when the host's clock is set; `elapsed` never does."""
 
     def time(self) -> float:
