@@ -1,15 +1,19 @@
-"""What every test finds: properties with the same examples each time and no deadlines, and signals that nobody ignores.
+"""What every test finds: profiles for property tests, and signals that nobody ignores.
 
-`--hypothesis-profile search` tries other examples each time.
+`quick` is the default. `--hypothesis-profile thorough` takes five times as many examples, the same ones each time;
+`--hypothesis-profile search` takes other examples each time.
 """
 
 import signal
 
 from hypothesis import HealthCheck, settings
 
-settings.register_profile("lumek", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
-settings.register_profile("search", settings.get_profile("lumek"), derandomize=False)
-settings.load_profile("lumek")
+settings.register_profile(
+    "quick", max_examples=20, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.register_profile("thorough", settings.get_profile("quick"), max_examples=100)
+settings.register_profile("search", settings.get_profile("thorough"), derandomize=False)
+settings.load_profile("quick")
 
 # A command ignores a signal that was ignored when it started, as nohup and background jobs of a shell do it.
 signal.signal(signal.SIGINT, signal.default_int_handler)

@@ -244,7 +244,7 @@ finally:
     )
     log, until = tmp_path / "log.jsonl", time.monotonic() + 30
     while time.monotonic() < until and (not log.exists() or log.read_text().count("\n") < 60):
-        time.sleep(0.05)
+        time.sleep(0.02)
     process.send_signal(stop)
     out, err = process.communicate(timeout=20)
     assert (process.returncode, out.strip()) == (0, last), err
@@ -271,6 +271,7 @@ def test_an_example_file_runs_on_the_twin(file: Path, capsys: pytest.CaptureFixt
         assert (code, "Hive 3" in out or "Weight" in out, "stands for" in err) == (0, True, False)
 
 
+@pytest.mark.slow
 def test_a_deck_with_twelve_probes_at_ten_hertz_is_treated_well() -> None:
     """Five minutes of it, without the share of a core; .ci/run lets the whole hour pass."""
     ran = subprocess.run([sys.executable, ROOT / "benchmarks" / "faces.py", "--seconds", "300"],

@@ -84,6 +84,7 @@ while True:
 """
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("ending", ["csv", "jsonl"])
 def test_after_25_kills_at_random_moments_every_line_is_whole_and_none_is_lost(tmp_path: Path, ending: str) -> None:
     # 25 kills for each of the two formats: 50.

@@ -286,6 +286,7 @@ def test_topics_of_a_broker_with_all_that_can_be_sent(tmp_path: Path) -> None:
                 topics.probe("x", topic=wrong)
 
 
+@pytest.mark.slow
 def test_a_broker_that_is_lost_and_back(tmp_path: Path) -> None:
     port, clock = free_port(), HandClock()
     with MqttTopics("127.0.0.1", port, clock=clock) as topics:

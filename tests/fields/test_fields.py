@@ -8,13 +8,14 @@ from threading import Event
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek import Glyph, LumekError, Panel, SettingError, simulate
 from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Moment, Number, Tall, Ticker, Trend
 from lumek.fields.field import WORDS
 from lumek.readings import FunctionProbe, HandClock, Poller, Reading
+from support.effort import tries
 
 
 def dots_of(panel: Panel, rows: int, columns: int) -> np.ndarray:
@@ -183,7 +184,7 @@ def read_tall(picture: np.ndarray) -> str:
 
 
 @given(st.integers(-9999, 9999) | st.decimals(-99, 99, places=1), st.integers(2, 4), st.sampled_from(["A00", "A02"]))
-@settings(max_examples=150)
+@tries(150)
 def test_tall_digits_read_as_the_number(value: object, rows: int, rom: str) -> None:
     panel = simulate("20x4", rom)
     panel[:rows] = Tall(align="left")(value)
@@ -333,7 +334,7 @@ FLAWS = st.sampled_from([*WORDS])
 
 @pytest.mark.parametrize("kind", [Number, Bar, Tall, Trend, Lamp, Label, Ticker, Choice, Countdown, Clock])
 @given(data=st.data())
-@settings(max_examples=100)
+@tries(100)
 def test_nothing_that_a_probe_can_bring_breaks_a_field(kind: type[Field], data: st.DataObject) -> None:
     wild = st.none() | st.text() | st.floats() | st.integers() | st.booleans() | st.decimals() | ODD
     readings = wild.map(lambda value: Reading.of(value, "a")) | st.text().map(lambda t: Reading(None, "a", text=t))

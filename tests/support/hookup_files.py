@@ -4,6 +4,8 @@ import re
 import tomllib
 from pathlib import Path
 
+from hypothesis import strategies as st
+
 FOLDER = Path(__file__).parents[2] / "examples" / "hookups"
 FILES = sorted(FOLDER.glob("*.toml"))
 TEXTS = {file.stem: file.read_text(encoding="utf-8") for file in FILES}
@@ -49,4 +51,38 @@ def edited(name: str, *changes: str) -> str:
         body = re.sub(rf"(?m)^{key} = .*\n?", "", body)
         text = f"{head}[{table}]\n{f'{key} = {value}' if value else ''}\n{body}{rest}"
     tomllib.loads(text)
+    return text
+
+
+VALUES = ["0", "-1", "7", "40", "400_000", "0x3f", "1e99", "nan", "true", "''", "'40-pin'", "'20x2'", "[]", "[1, 0, 1]",
+          "{}", "[[0, 1], [0, 2], [0, 3]]", "{ rs = 1 }", "1979-05-27", "3.3", "'direct'", "'GPIO17'"]  # fmt: skip
+
+REFERENCE = (FOLDER.parents[1] / "docs" / "hookup.md").read_text(encoding="utf-8")
+KEYS = sorted(set(re.findall(r"(?m)^\| `(\w+)` \|", REFERENCE)))
+
+
+@st.composite
+def mutants(draw: st.DrawFn) -> str:
+    """The text of an example in which a few values, keys, lines or characters are others."""
+    text = TEXTS[draw(st.sampled_from(sorted(TEXTS)))]
+    for _ in range(draw(st.integers(1, 3))):
+        lines = text.splitlines(keepends=True)
+        place = draw(st.integers(0, len(lines) - 1))
+        kind = draw(st.sampled_from(("value", "number", "key", "add", "drop", "character")))
+        if kind == "drop":
+            del lines[place]
+        elif kind == "add":
+            lines.insert(place, f"{draw(st.sampled_from(KEYS))} = {draw(st.sampled_from(VALUES))}\n")
+        elif kind == "character":
+            at = draw(st.integers(0, len(lines[place]) - 1))
+            lines[place] = lines[place][:at] + draw(st.characters(codec="utf-8")) + lines[place][at + 1 :]
+        else:
+            pattern = {"value": r"(?<== ).*", "number": r"\b\d+\b", "key": r"\w+(?= =)"}[kind]
+            found = list(re.finditer(pattern, lines[place]))
+            if found:
+                one = draw(st.sampled_from(found))
+                new = {"value": st.sampled_from(VALUES), "number": st.integers(-1, 30).map(str),
+                       "key": st.sampled_from(KEYS)}[kind]  # fmt: skip
+                lines[place] = lines[place][: one.start()] + draw(new) + lines[place][one.end() :]
+        text = "".join(lines) or "\n"
     return text

@@ -10,12 +10,12 @@ from types import SimpleNamespace
 from xml.etree import ElementTree
 
 import pytest
-from hookups import FOLDER, edited
 
 import lumek
 from lumek.cli import main
 from lumek.ports import linux
 from lumek.twin import backpack_twin, direct_twin, shift_register_twin
+from support.hookup_files import FOLDER, edited
 
 Shell = Callable[[str], tuple[int, str, str]]
 

@@ -6,9 +6,7 @@ import tomllib
 from pathlib import Path
 
 import pytest
-from hookups import FILES, FOLDER, HEADER, MAPS, OUTPUTS, POSITIONS, ROLES, SIGNALS, TEXTS, edited
-from hypothesis import given, settings
-from hypothesis import strategies as st
+from hypothesis import given
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 
 import lumek
@@ -19,6 +17,20 @@ from lumek.hookup.checks import CANNOT_BE_DRIVEN, check
 from lumek.hookup.drawing import draw_hookup
 from lumek.hookup.file import Hookup, parse, read
 from lumek.hookup.sheet import wires
+from support.effort import tries
+from support.hookup_files import (
+    FILES,
+    FOLDER,
+    HEADER,
+    MAPS,
+    OUTPUTS,
+    POSITIONS,
+    REFERENCE,
+    ROLES,
+    SIGNALS,
+    edited,
+    mutants,
+)
 
 each_file = pytest.mark.parametrize("file", FILES, ids=lambda file: file.stem)
 
@@ -238,40 +250,6 @@ def test_of_named_panels_the_table_is_named_and_one_is_asked_for(tmp_path: Path)
         read(tmp_path)
 
 
-VALUES = ["0", "-1", "7", "40", "400_000", "0x3f", "1e99", "nan", "true", "''", "'40-pin'", "'20x2'", "[]", "[1, 0, 1]",
-          "{}", "[[0, 1], [0, 2], [0, 3]]", "{ rs = 1 }", "1979-05-27", "3.3", "'direct'", "'GPIO17'"]  # fmt: skip
-
-REFERENCE = (FOLDER.parents[1] / "docs" / "hookup.md").read_text(encoding="utf-8")
-KEYS = sorted(set(re.findall(r"(?m)^\| `(\w+)` \|", REFERENCE)))
-
-
-@st.composite
-def mutants(draw: st.DrawFn) -> str:
-    """The text of an example in which a few values, keys, lines or characters are others."""
-    text = TEXTS[draw(st.sampled_from(sorted(TEXTS)))]
-    for _ in range(draw(st.integers(1, 3))):
-        lines = text.splitlines(keepends=True)
-        place = draw(st.integers(0, len(lines) - 1))
-        kind = draw(st.sampled_from(("value", "number", "key", "add", "drop", "character")))
-        if kind == "drop":
-            del lines[place]
-        elif kind == "add":
-            lines.insert(place, f"{draw(st.sampled_from(KEYS))} = {draw(st.sampled_from(VALUES))}\n")
-        elif kind == "character":
-            at = draw(st.integers(0, len(lines[place]) - 1))
-            lines[place] = lines[place][:at] + draw(st.characters(codec="utf-8")) + lines[place][at + 1 :]
-        else:
-            pattern = {"value": r"(?<== ).*", "number": r"\b\d+\b", "key": r"\w+(?= =)"}[kind]
-            found = list(re.finditer(pattern, lines[place]))
-            if found:
-                one = draw(st.sampled_from(found))
-                new = {"value": st.sampled_from(VALUES), "number": st.integers(-1, 30).map(str),
-                       "key": st.sampled_from(KEYS)}[kind]  # fmt: skip
-                lines[place] = lines[place][: one.start()] + draw(new) + lines[place][one.end() :]
-        text = "".join(lines) or "\n"
-    return text
-
-
 RANGES = {
     "panel": model.ModuleTable, "hookup": wiring.BackpackTable, "backlight": model.BacklightTable,
     "contrast": model.ContrastTable, "host": model.HostTable,
@@ -298,7 +276,7 @@ def test_a_key_takes_the_range_that_its_description_tells(table: str) -> None:
 
 
 @given(mutants())
-@settings(max_examples=400)
+@tries(400)
 def test_a_mutated_file_is_a_hookup_or_one_clear_error(text: str) -> None:
     try:
         hookup = parse(text, "x.toml")
@@ -356,6 +334,7 @@ def drawn(hookup: Hookup) -> list[str]:
     return wrong
 
 
+@pytest.mark.slow
 @each_file
 def test_no_wire_of_a_picture_runs_over_its_words(file: Path) -> None:
     assert drawn(read(file)) == []

@@ -182,6 +182,7 @@ def test_the_clock_is_found_where_the_kernel_states_it_and_never_guessed_too_slo
     assert "set bus_hz in [hookup]" in caplog.text
 
 
+@pytest.mark.slow
 def test_long_transfers_stay_within_the_limits_of_the_kernel(kernel: type[Kernel]) -> None:
     _, kernel.bus = backpack_twin("20x4")
     linux.LinuxBus(1).write(0x27, bytes(8192 * 43 + 5))

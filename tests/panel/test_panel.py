@@ -10,9 +10,8 @@ from typing import Any
 import numpy as np
 import pytest
 import regex
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
-from wirings import WIRINGS
 
 import lumek
 from lumek import Backpack, BusError, Glyph, LumekError, NoGlyphError, Panel, simulate
@@ -21,6 +20,8 @@ from lumek.core.geometry import SIZES
 from lumek.roms import rom_named
 from lumek.twin import Controller, TwinBus, TwinLines, backpack_twin
 from lumek.twin.dots import patterns
+from support.effort import tries
+from support.wirings import WIRINGS
 
 ROLES = "rs", "rw", "e", "backlight", "d4", "d5", "d6", "d7"
 BOARDS = [dict(zip(ROLES, bits, strict=True)) for bits in ((0, 1, 2, 3, 4, 5, 6, 7), (6, 5, 4, 7, 0, 1, 2, 3))]
@@ -168,7 +169,7 @@ def looks_right(panel: Panel, model: Model) -> None:
 
 @pytest.mark.parametrize("wiring", WIRINGS)
 @pytest.mark.parametrize("size", SIZES)
-@settings(max_examples=8)
+@tries(8, least=1)
 @given(data=st.data())
 def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, wiring: str, data: st.DataObject) -> None:
     rom, oscillator_hz = data.draw(st.tuples(st.sampled_from(("A00", "A02")), st.sampled_from((190, 270, 350))))
@@ -217,7 +218,7 @@ def disturb(data: st.DataObject, port: object) -> None:
 
 
 @pytest.mark.parametrize("wiring", WIRINGS)
-@settings(max_examples=30)
+@tries(30)
 @given(st.data(), st.integers(0, 999), st.sampled_from(sorted(SIZES)))
 def test_start_up_works_from_any_state(wiring: str, data: st.DataObject, seed: int, size: str) -> None:
     chips = [Controller(slow_supply=True, seed=seed + number, oscillator_hz=190_000) for number in range(2)]
@@ -232,7 +233,7 @@ def test_start_up_works_from_any_state(wiring: str, data: st.DataObject, seed: i
 
 
 @pytest.mark.parametrize("wiring", WIRINGS)
-@settings(max_examples=40)
+@tries(40)
 @given(st.data(), st.sampled_from(["16x2", "40x4"]), st.integers(1, 400))
 def test_ctrl_c_at_any_moment_loses_nothing(wiring: str, data: st.DataObject, size: str, calls: int) -> None:
     twin, link = WIRINGS[wiring](data.draw, size, [Controller(190_000), Controller(350_000)])
@@ -370,7 +371,7 @@ def test_a_mistake_is_one_clear_error_and_changes_nothing(mistake: object, kind:
     assert panel.twin.rows == panel.rows == ["Hive 3".ljust(16), "41.4 kg".ljust(16)]
 
 
-@settings(max_examples=60)
+@tries(60)
 @given(st.integers(0, 320), st.sampled_from((100_000, 1_000_000)))
 def test_a_bus_that_fails_in_the_middle_loses_nothing(after: int, hz: int) -> None:
     panel = wired("20x4", hz)

@@ -5,11 +5,12 @@ import time
 import tracemalloc
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek import FaceError, Reading
 from lumek.faces import Expression
+from support.effort import tries
 
 READINGS = {"weight": 41.0, "brood": -2.5, "hum": 0.0}
 KNOWN = {**READINGS, "gone": Reading(None, "gone"), "old": Reading(4, "old", flaw="stale"),
@@ -35,7 +36,7 @@ LEAVES = st.sampled_from(list(READINGS)) | st.floats(0, 100).map(lambda value: f
 
 
 @given(st.recursive(LEAVES, grown, max_leaves=8))
-@settings(max_examples=300)
+@tries(300)
 def test_an_expression_means_what_python_means_by_it(text: str) -> None:
     try:
         expected = eval(text, {"__builtins__": {"abs": abs, "max": max}}, dict(READINGS))
@@ -48,7 +49,7 @@ def test_an_expression_means_what_python_means_by_it(text: str) -> None:
 
 
 @given(st.text() | st.text("wbh()+-*/%<>=!., andornt0123456789e'\"[]{}:_", max_size=60))
-@settings(max_examples=500)
+@tries(500)
 def test_any_text_gives_a_value_or_one_clear_error(text: str) -> None:
     said, value = "", None
     try:

@@ -3,15 +3,15 @@
 from collections import Counter
 
 import pytest
-from hookups import FILES, edited
-from hypothesis import given, settings
-from pictures import Picture
-from test_hookups import mutants
+from hypothesis import given
 
 import lumek
 from lumek.hookup.checks import CANNOT_BE_DRIVEN, check
 from lumek.hookup.file import Hookup, parse
 from lumek.hookup.sheet import End, Wire, wires
+from support.effort import tries
+from support.hookup_files import FILES, edited, mutants
+from support.svg import Picture
 
 
 def end_words(end: End) -> str:
@@ -98,7 +98,7 @@ def test_the_order_of_panels_does_not_matter() -> None:
 
 
 @given(mutants())
-@settings(max_examples=60)
+@tries(60)
 def test_the_picture_of_a_mutated_file_has_the_wires_of_its_table(text: str) -> None:
     try:
         hookup = parse(text, "x")
