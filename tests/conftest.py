@@ -4,7 +4,9 @@
 `--hypothesis-profile search` takes other examples each time.
 """
 
+import os
 import signal
+import sys
 
 from hypothesis import HealthCheck, settings
 
@@ -18,3 +20,7 @@ settings.load_profile("quick")
 # A command ignores a signal that was ignored when it started, as nohup and background jobs of a shell do it.
 signal.signal(signal.SIGINT, signal.default_int_handler)
 signal.signal(signal.SIGHUP, signal.SIG_DFL)
+
+# Tests start Python some hundred times: what it compiles is kept, whatever the surroundings say.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+sys.dont_write_bytecode = False

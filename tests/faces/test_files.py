@@ -228,7 +228,7 @@ def test_a_signal_leaves_the_panel_as_stated_and_the_log_whole(
     stop: signal.Signals, leave: str, last: str, tmp_path: Path
 ) -> None:
     field = '{ kind = "number", of = "weight", row = 0, align = "left" }'
-    file = written(tmp_path, f"[deck]\npoll_s = 0.01\n{leave}\n" + HEAD + f"fields = [{field}]\n")
+    file = written(tmp_path, f"[deck]\npoll_s = 0.005\n{leave}\n" + HEAD + f"fields = [{field}]\n")
     script = f"""
 import sys, lumek.cli.session as running
 kept = []
