@@ -29,6 +29,8 @@ from lumek.errors import (
     UnknownSettingError,
 )
 
+__version__ = "0.1.0"
+
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from os import PathLike
@@ -76,6 +78,7 @@ __all__ = [
     "Text",
     "TextError",
     "UnknownSettingError",
+    "__version__",
     "attach",
     "attach_all",
     "level",
@@ -98,6 +101,10 @@ def __getattr__(name: str) -> "Any":
     value = getattr(__import__("lumek." + LATER[name], None, None, [name]), name)
     globals()[name] = value
     return value
+
+
+def __dir__() -> "list[str]":
+    return __all__
 
 
 def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_000) -> "Panel":

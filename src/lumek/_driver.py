@@ -18,33 +18,8 @@ from lumek.errors import HookupError, PlaceError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-    from typing import Protocol
-
     from lumek.core.geometry import Geometry
-    from lumek.core.instructions import Step
-
-    class Link(Protocol):
-        """What a panel asks of its wiring.
-
-        width: data lines, 4 or 8. byte_us: microseconds that a byte takes on the wires. controllers: how many it has
-        an E line for. has_backlight: whether it switches one. can_read: whether RW is wired.
-        """
-
-        width: int
-        byte_us: int
-        controllers: int
-        has_backlight: bool
-        can_read: bool
-
-        def light(self, on: bool) -> None:
-            """Switch the backlight with the next `send`."""
-
-        def send(self, steps: Iterable[Step]) -> None:
-            """Send steps, and return when another may follow the last."""
-
-        def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
-            """Read status or data; called only when `can_read`."""
+    from lumek.protocols import Link
 
 
 CGRAM = 64

@@ -17,11 +17,14 @@ from lumek.roms import rom_named
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from os import PathLike
     from typing import Any
 
-    from lumek._driver import Link, Memory
+    from lumek._driver import Memory
+    from lumek.protocols import Assignable, Channel, Closable, Light, Link
     from lumek.roms.rom import Rom
+    from lumek.twin import Twin
 
     Key = int | slice | tuple[int | slice, int | slice]
 
@@ -65,17 +68,17 @@ class Panel:
         link: "Link",
         rom: "str | PathLike[str] | Rom" = "A00",
         oscillator_hz: int = SLOWEST_HZ,
-        twin: "Any" = None,
-        backlight: "Any" = None,
-        contrast: "Any" = None,
-        owns: "Any" = None,
+        twin: "Twin | None" = None,
+        backlight: "Light | Sequence[Channel] | None" = None,
+        contrast: "Channel | None" = None,
+        owns: "Closable | None" = None,
     ) -> None:
         if not hasattr(link, "send"):
             raise HookupError(f"a panel takes a link, such as Backpack(bus), not {quoted(link)}")
         self._geometry = Geometry(size)
         self._rom = rom_named(rom)
         self._driver = Driver(link, self._geometry, oscillator_hz)
-        self.twin = twin
+        self.twin: Twin | Any = twin
         self._owns = owns
         self._lock = new_lock()
         self._blocks: set[int] = set()
@@ -148,7 +151,7 @@ class Panel:
         with self._lock:
             return "\n".join(self._cells.text(rows, columns))
 
-    def __setitem__(self, key: "Key", value: "Any") -> None:
+    def __setitem__(self, key: "Key", value: "Assignable") -> None:
         """Fill a place, from its first cell on; what is left of it becomes blank.
 
         value: text, one line of it for each row, cut at the edge of the place; a list of texts, one for each row;

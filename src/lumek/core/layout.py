@@ -11,6 +11,8 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
     from typing import Any
 
+    from lumek.protocols import Assignable
+
     Content = str | Glyph
 
 
@@ -66,7 +68,7 @@ class Text:
         return [aligned(line, columns, side) for line in shown]
 
 
-def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
+def laid_out(value: "Assignable", rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
     """The contents of a place of so many rows and columns: one line for each row, blank after its end.
 
     value: text, a Glyph, a number or None, or what lays itself out, as Text and fields do; a list of as many texts as
@@ -75,8 +77,9 @@ def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "
     Raises TextError for anything else.
     """
     lines: list[list[Any]]
-    if hasattr(value, "laid_out") and not isinstance(value, type):
-        filled: Sequence[Sequence[Content]] = value.laid_out(rows, columns, leftward)
+    field: Any = value
+    if hasattr(field, "laid_out") and not isinstance(field, type):
+        filled: Sequence[Sequence[Content]] = field.laid_out(rows, columns, leftward)
         return filled
     if isinstance(value, str):
         lines = lines_of(value)
@@ -89,7 +92,7 @@ def laid_out(value: "Any", rows: int, columns: int, leftward: bool = False) -> "
         from lumek.core.numbers import is_number, number  # loaded by programs that show numbers
 
         if value is None or is_number(value):
-            return [cells_of(number(value, columns))]
+            return [cells_of(number(field, columns))]
         raise TextError(
             f"cells take text, a number, a Glyph or Text, not {quoted(value)} ({type(value).__name__}): "
             "try str(...) or an f-string"

@@ -15,7 +15,7 @@ from lumek.errors import SettingError, TextError
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
-    from typing import Any
+    from typing import Any, SupportsFloat
 
 NOTATIONS = "plain", "scientific", "prefix"
 
@@ -44,7 +44,7 @@ OWN_FLOAT = 8 if 1.0 + 1e-10 != 1.0 else 4
 
 
 def number(
-    value: "Any",
+    value: "SupportsFloat | None",
     width: int,
     decimals: int | None = None,
     notation: str = "plain",
@@ -85,7 +85,7 @@ def number(
 
 
 def numbers(
-    values: "Sequence[Any]",
+    values: "Sequence[SupportsFloat | None]",
     width: int,
     decimals: int | None = None,
     digits: int = 1,
@@ -117,7 +117,7 @@ def numbers(
             before = "".join(aligned(cells_of(before), room - after, "right"))
             texts.append(before + "".join(aligned(cells_of(decimals_text), after, "left")) + "".join(style.unit))
         else:
-            texts.append(style.text(value, width) if room < 1 else style.overflow(value < 0, width))
+            texts.append(style.text(value, width) if room < 1 else style.overflow(_is_negative(value), width))
     return texts
 
 
@@ -289,6 +289,10 @@ class _Style:
             return text
         groups = [text[max(0, end - size) : end] for end in range(len(text), 0, -size)]
         return self._group.join(reversed(groups))
+
+
+def _is_negative(value: "Any") -> bool:
+    return bool(value < 0)
 
 
 def _within(room: int) -> "Callable[[int, int], bool]":

@@ -1,10 +1,10 @@
 """A probe whose reading is computed from those of others."""
 
-from typing import Any
+from typing import Unpack
 
 from lumek.expressions.evaluate import Expression
 from lumek.readings.poller import Poller
-from lumek.readings.probe import Probe
+from lumek.readings.probe import Probe, ProbeSettings
 from lumek.readings.reading import Reading
 
 WAIT_S = 2.0
@@ -16,7 +16,9 @@ class FormulaProbe(Probe):
     poller: of the probes that it names. settings: those of `Probe`.
     """
 
-    def __init__(self, name: str, expression: Expression, poller: Poller, unit: str = "", **settings: Any) -> None:
+    def __init__(
+        self, name: str, expression: Expression, poller: Poller, unit: str = "", **settings: Unpack[ProbeSettings]
+    ) -> None:
         super().__init__(name, unit, **settings)
         self.expression = expression
         self._poller = poller

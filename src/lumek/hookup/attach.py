@@ -1,8 +1,7 @@
 """Panels from a hookup file, real or simulated."""
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from pathlib import Path
-from typing import Any
 
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.errors import HookupError
@@ -16,6 +15,7 @@ from lumek.links.backpack import Backpack as BackpackLink
 from lumek.links.direct import Direct as DirectLink
 from lumek.links.shift_register import ShiftRegister as RegisterLink
 from lumek.panel import Panel
+from lumek.protocols import Channel, Light
 
 COLOURS = ("red", "green", "blue")
 
@@ -89,7 +89,7 @@ def link_of(module: ModuleTable, ports: "Ports") -> BackpackLink | DirectLink | 
     )
 
 
-def light_of(name: str, module: ModuleTable, ports: "Ports") -> Any:
+def light_of(name: str, module: ModuleTable, ports: "Ports") -> Light | Sequence[Channel] | None:
     """The backlight, when it is not the link that switches it."""
     light = module.backlight
     if light.line is not None:

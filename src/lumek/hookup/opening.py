@@ -1,8 +1,8 @@
 """The ports that a hookup names: those of this host, or simulated ones with a simulated panel at their end."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Hashable
-from typing import Any
+from collections.abc import Callable, Hashable, Sequence
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from lumek._notice import notice
 from lumek.core.instructions import NOMINAL_HZ
@@ -10,6 +10,12 @@ from lumek.hookup.file import Hookup
 from lumek.hookup.model import BacklightTable, ContrastTable, ModuleTable
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.ports.bit_banged import SerialLines
+
+if TYPE_CHECKING:
+    from lumek.protocols import Bus, Channel, DimmableLight, Light, Lines, Serial
+    from lumek.twin import Twin, TwinBus, TwinLines, TwinSerial
+
+Port = TypeVar("Port")
 
 
 class Ports(ABC):
@@ -20,30 +26,30 @@ class Ports(ABC):
 
     def __init__(self) -> None:
         self.users = 0
-        self.twins: dict[str, Any] = {}
+        self.twins: dict[str, Twin] = {}
         self._opened: dict[Hashable, Any] = {}
 
     @abstractmethod
-    def bus(self, wiring: BackpackTable) -> Any:
+    def bus(self, wiring: BackpackTable) -> "Bus":
         """The I2C bus of a backpack."""
 
     @abstractmethod
-    def lines(self, chip: str) -> Any:
+    def lines(self, chip: str) -> "Lines":
         """The lines of a GPIO chip."""
 
     @abstractmethod
-    def spi(self, wiring: RegisterTable) -> Any:
+    def spi(self, wiring: RegisterTable) -> "Serial":
         """The SPI that leads to a register."""
 
     @abstractmethod
-    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> Any:
+    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> "DimmableLight":
         """A PWM channel that feeds a lamp of a panel, "white", "red", "green" or "blue", or its "contrast"."""
 
     @abstractmethod
-    def led(self, name: str, light: BacklightTable) -> Any:
+    def led(self, name: str, light: BacklightTable) -> "Light | Sequence[Channel]":
         """The LED class device that is a panel's backlight."""
 
-    def serial(self, wiring: RegisterTable) -> Any:
+    def serial(self, wiring: RegisterTable) -> "Serial":
         """What leads to a register: SPI, or three lines."""
         three = wiring.serial
         if three is None:
@@ -52,11 +58,12 @@ class Ports(ABC):
             wiring.leads, lambda: SerialLines(self.lines(wiring.chip), three.data, three.clock, three.latch)
         )
 
-    def once(self, key: Hashable, make: Callable[[], Any]) -> Any:
+    def once(self, key: Hashable, make: Callable[[], Port]) -> Port:
         """The port of that key, made when it is asked for first."""
         if key not in self._opened:
             self._opened[key] = make()
-        return self._opened[key]
+        port: Port = self._opened[key]
+        return port
 
     def close(self) -> None:
         """Let one panel go, and close all ports with the last."""
@@ -71,7 +78,7 @@ class Ports(ABC):
 class HostPorts(Ports):
     """The ports of this host."""
 
-    def bus(self, wiring: BackpackTable) -> Any:
+    def bus(self, wiring: BackpackTable) -> "Bus":
         """A LinuxBus; it finds its clock out by itself when the file does not say it."""
         from lumek.ports.linux import LinuxBus
 
@@ -84,27 +91,27 @@ class HostPorts(Ports):
             )
         return bus
 
-    def lines(self, chip: str) -> Any:
+    def lines(self, chip: str) -> "Lines":
         """LinuxLines."""
         from lumek.ports.linux import LinuxLines
 
         return self.once(chip, lambda: LinuxLines(chip))
 
-    def spi(self, wiring: RegisterTable) -> Any:
+    def spi(self, wiring: RegisterTable) -> "Serial":
         """A LinuxSpi."""
         from lumek.ports.linux import LinuxSpi
 
         bus, device = wiring.spi or (0, 0)
         return self.once(wiring.leads, lambda: LinuxSpi(bus, device, wiring.spi_hz))
 
-    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> Any:
+    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> "DimmableLight":
         """A LinuxPwm."""
         from lumek.ports.linux import LinuxPwm
 
         chip, number = channel
         return LinuxPwm(chip, number, of.pwm_hz, isinstance(of, BacklightTable) and of.inverted)
 
-    def led(self, name: str, light: BacklightTable) -> Any:
+    def led(self, name: str, light: BacklightTable) -> "Light | Sequence[Channel]":
         """A LinuxLed."""
         from lumek.ports.linux import LinuxLed
 
@@ -121,38 +128,38 @@ class TwinPorts(Ports):
         self._clock = TwinClock()
         self.twins = {name: self._wired(module) for name, module in hookup.panels.items()}
 
-    def bus(self, wiring: BackpackTable) -> Any:
+    def bus(self, wiring: BackpackTable) -> "TwinBus":
         """A TwinBus."""
         from lumek.twin import TwinBus
 
         return self.once(("bus", wiring.bus), lambda: TwinBus(self._clock, wiring.bus_hz))
 
-    def lines(self, chip: str) -> Any:
+    def lines(self, chip: str) -> "TwinLines":
         """TwinLines."""
         from lumek.twin import TwinLines
 
         return self.once(chip, lambda: TwinLines(self._clock))
 
-    def spi(self, wiring: RegisterTable) -> Any:
+    def spi(self, wiring: RegisterTable) -> "TwinSerial":
         """A TwinSerial."""
         from lumek.twin import TwinSerial
 
         return self.once(wiring.leads, lambda: TwinSerial(self._clock, wiring.spi_hz))
 
-    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> Any:
+    def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> "DimmableLight":
         """A TwinChannel."""
         from lumek.twin.light import TwinChannel
 
         return TwinChannel(self.twins[name], what)
 
-    def led(self, name: str, light: BacklightTable) -> Any:
+    def led(self, name: str, light: BacklightTable) -> "Light | Sequence[Channel]":
         """A lamp, or three of red, green and blue."""
         from lumek.twin.light import TwinChannel, coloured_backlight
 
         twin = self.twins[name]
         return coloured_backlight(twin) if light.coloured else TwinChannel(twin, "white")
 
-    def _wired(self, module: ModuleTable) -> Any:
+    def _wired(self, module: ModuleTable) -> "Twin":
         """A simulated panel, at the end of its port."""
         from lumek import twin as simulated
 

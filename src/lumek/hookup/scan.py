@@ -7,10 +7,10 @@ Sources: UM10204, 3.1.12 (reserved addresses); Linux documentation, "smbus-proto
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
 from lumek.errors import NoAnswerError
 from lumek.links.backpack import EXPANDERS
+from lumek.protocols import Bus
 
 ADDRESSES = range(0x08, 0x78)
 """All that are not reserved."""
@@ -40,7 +40,7 @@ class Found:
         return [self.address >> pad & 1 for pad in (2, 1, 0)]
 
 
-def scan(bus: Any) -> Iterator[Found]:
+def scan(bus: Bus) -> Iterator[Found]:
     """All devices on a bus, by address.
 
     bus: a bus port. Its `quick(address)`, if it has one, calls without a byte; else a byte is read. Its

@@ -5,7 +5,10 @@ from lumek.errors import HookupError, SettingError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from typing import Any
+
+    from lumek.protocols import Channel, Light, Link
 
 CAN = {
     "switch": "can be switched True or False only",
@@ -20,7 +23,7 @@ class LinkLight:
 
     offers = "switch"
 
-    def __init__(self, link: "Any") -> None:
+    def __init__(self, link: "Link") -> None:
         self.switch = link.light
 
 
@@ -31,7 +34,7 @@ class Backlight:
     Raises HookupError for what is none of these.
     """
 
-    def __init__(self, light: "Any") -> None:
+    def __init__(self, light: "Light | Sequence[Channel] | None") -> None:
         if isinstance(light, (tuple, list)) and len(light) == 3 and all(hasattr(one, "dim") for one in light):
             from lumek.lights.lamps import ThreeChannels
 
@@ -41,7 +44,7 @@ class Backlight:
                 "backlight takes a light, such as LinuxPwm(0, 1), LineLight(lines, 18) or three channels, "
                 f"not {quoted(light)}"
             )
-        self._light = light
+        self._light: Any = light
         self._tint = 1.0, 1.0, 1.0
         self._shown: tuple[float, float, float] | None = None
         self.value: bool | float | str = light is not None

@@ -8,15 +8,8 @@ from lumek.links.shared import shared
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Hashable
-    from typing import Protocol
 
-    from lumek.links.direct import Lines
-
-    class Channel(Protocol):
-        """Something that can be dimmed: a PWM channel, an LED."""
-
-        def dim(self, fraction: float) -> None:
-            """Give it so much of its full power, 0.0 to 1.0."""
+    from lumek.protocols import Channel, Lines
 
 
 COLOURS = {

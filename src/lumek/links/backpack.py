@@ -11,22 +11,8 @@ from lumek.links.byte_port import SETTLE_US, BytePort
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Mapping
-    from typing import Protocol
 
-    class Bus(Protocol):
-        """An I2C bus: see `lumek.ports`."""
-
-        hz: int
-
-        def write(self, address: int, data: bytes) -> None:
-            """One transfer of bytes; raises NoAnswerError when nobody acknowledges."""
-
-        def read(self, address: int, count: int) -> bytes:
-            """So many bytes from a device; raises NoAnswerError when nobody acknowledges."""
-
-        def wait_us(self, us: int) -> None:
-            """Wait at least so long."""
-
+    from lumek.protocols import Bus
 
 EXPANDERS = {"pcf8574": 0x20, "pcf8574a": 0x38, "mcp23008": 0x20}
 """Expander: its address with all three pads at 0; the pads add 0 to 7."""

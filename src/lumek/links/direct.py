@@ -10,22 +10,10 @@ from lumek.links.shared import shared
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Hashable, Iterable, Mapping, Sequence
-    from typing import Any, Protocol
+    from collections.abc import Hashable, Iterable, Sequence
 
     from lumek.core.instructions import Step
-
-    class Lines(Protocol):
-        """GPIO lines: see `lumek.ports`."""
-
-        def drive(self, levels: Mapping[Any, int]) -> None:
-            """Make these lines outputs at these levels, changed together."""
-
-        def sense(self, lines: Iterable[Any]) -> Mapping[Any, int]:
-            """Make these lines inputs, and tell their levels."""
-
-        def wait_us(self, us: int) -> None:
-            """Wait at least so long."""
+    from lumek.protocols import Lines
 
 
 LEVEL_NS = 500

@@ -11,18 +11,9 @@ from lumek.links.shared import shared
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
-    from typing import Protocol
 
     from lumek.core.instructions import Step
-
-    class Serial(Protocol):
-        """Three wires to a shift register, or SPI: see `lumek.ports`."""
-
-        def send(self, data: bytes) -> None:
-            """Bytes out, highest bit first, and one latch pulse after each."""
-
-        def wait_us(self, us: int) -> None:
-            """Wait at least so long."""
+    from lumek.protocols import Serial
 
 
 QUICKEST_US = 0.5

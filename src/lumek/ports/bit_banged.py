@@ -7,7 +7,8 @@ edge of the latch clock; both may come as soon as 100 ns after what leads up to 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Hashable
-    from typing import Any
+
+    from lumek.protocols import Lines
 
 CALLS = 17
 """Calls of `drive` for a byte: two for each bit, one for the latch."""
@@ -22,7 +23,7 @@ class SerialLines:
     lines: anything with `drive` and `wait_us`. data, clock, latch: the lines that lead to SER, SRCLK and RCLK.
     """
 
-    def __init__(self, lines: "Any", data: "Hashable", clock: "Hashable", latch: "Hashable") -> None:
+    def __init__(self, lines: "Lines", data: "Hashable", clock: "Hashable", latch: "Hashable") -> None:
         self.lines = lines
         self.state_us = CALLS * getattr(lines, "drive_ns", ASSUMED_NS) / 1000
         if hasattr(lines, "claim"):

@@ -4,7 +4,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable
 from math import nan
 from numbers import Real
-from typing import Any, Protocol, Self, runtime_checkable
+from typing import Protocol, Self, TypedDict, Unpack, runtime_checkable
 
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
@@ -60,6 +60,22 @@ class Taken:
         self.value = value
         self.at = at
         self.time = time
+
+
+class SourceSettings(TypedDict, total=False):
+    """The settings of a probe that takes from a source, by name; see `Probe`."""
+
+    low: float | None
+    high: float | None
+    shortest_s: float
+    lifetime_s: float | None
+    words: bool
+
+
+class ProbeSettings(SourceSettings, total=False):
+    """The settings that every other probe takes, by name; see `Probe`."""
+
+    clock: TimeSource
 
 
 class Probe(ABC):
@@ -165,7 +181,9 @@ class FunctionProbe(Probe):
     Whatever the function returns or raises becomes a reading. The other settings are those of `Probe`.
     """
 
-    def __init__(self, name: str, function: Callable[[], object], unit: str = "", **settings: Any) -> None:
+    def __init__(
+        self, name: str, function: Callable[[], object], unit: str = "", **settings: Unpack[ProbeSettings]
+    ) -> None:
         if not callable(function):
             raise SettingError(f"{quoted(function)} cannot be called: give the function itself, without ()")
         super().__init__(name, unit, **settings)

@@ -2,10 +2,10 @@
 
 import threading
 from itertools import islice
-from typing import Any
+from typing import Unpack
 
 from lumek._harmless import quoted
-from lumek.readings.probe import Taken
+from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.reading import Reading
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
@@ -40,13 +40,6 @@ class Feed(Source):
         with self._lock:
             return list(self._last)
 
-    def probe(self, name: str, unit: str = "", *, key: str | None = None, **settings: Any) -> "FeedProbe":
-        """A probe of what arrives under a key, which is the probe's name by default.
-
-        settings: those of `Probe`; lifetime_s is 60 s unless it is given.
-        """
-        return FeedProbe(self, name, unit, name if key is None else key, **settings)
-
     def arrive(self, key: str, value: object) -> None:
         """A value came. A feed remembers 1000 keys of at most 200 characters; what comes under others is rejected."""
         if len(key) > LONGEST_KEY:
@@ -78,9 +71,9 @@ class Feed(Source):
 
 
 class FeedProbe(SourceProbe[Feed]):
-    """What arrives under one key of a feed; `Feed.probe` makes it."""
+    """What arrives under one key of a feed; the `probe` of a feed makes it."""
 
-    def __init__(self, feed: Feed, name: str, unit: str, key: str, **settings: Any) -> None:
+    def __init__(self, feed: Feed, name: str, unit: str, key: str, **settings: Unpack[SourceSettings]) -> None:
         settings.setdefault("lifetime_s", FEED_LIFETIME_S)
         super().__init__(feed, name, unit, **settings)
         self._key = key

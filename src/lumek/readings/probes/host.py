@@ -5,12 +5,12 @@ import socket
 import time
 from collections.abc import Callable
 from datetime import datetime
-from typing import Any
+from typing import Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.probe import Probe
+from lumek.readings.probe import Probe, ProbeSettings
 from lumek.readings.reading import Reading
 
 
@@ -20,17 +20,25 @@ class HostProbe(Probe):
     what: "address", its address on the network, as text (IPv4 before IPv6, never a loopback; missing while it has
     none); "clock", the Unix time, with the local date and time as text; "load", the processes that wanted to run in the
     last minute, for each processor, in percent; "uptime", the seconds since it started. interface: whose address,
-    "wlan0"; any by default. name: `what` by default. Needs psutil (PackageError without it).
+    "wlan0"; any by default. name: `what` by default. unit: that of what it tells by default. Needs psutil (PackageError without it).
     """
 
-    def __init__(self, what: str, name: str | None = None, *, interface: str | None = None, **settings: Any) -> None:
+    def __init__(
+        self,
+        what: str,
+        name: str | None = None,
+        unit: str | None = None,
+        *,
+        interface: str | None = None,
+        **settings: Unpack[ProbeSettings],
+    ) -> None:
         if what not in WHAT:
             raise SettingError(f"a host does not tell {quoted(what)}: it tells {', '.join(WHAT)}")
         if interface is not None and what != "address":
             raise SettingError(f"{what} has no interface: only address has")
         with wanted_by("HostProbe", "readings"):
             import psutil  # noqa: F401
-        super().__init__(what if name is None else name, settings.pop("unit", WHAT[what][0]), **settings)
+        super().__init__(what if name is None else name, WHAT[what][0] if unit is None else unit, **settings)
         self.what = what
         self.interface = interface
 

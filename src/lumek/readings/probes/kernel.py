@@ -11,12 +11,12 @@ from abc import abstractmethod
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Unpack
 
 from lumek._files import read_bytes
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
-from lumek.readings.probe import Probe
+from lumek.readings.probe import Probe, ProbeSettings
 from lumek.readings.reading import number_in
 
 HWMON = {"temp": ("°C", 1e-3), "in": ("V", 1e-3), "curr": ("A", 1e-3), "power": ("W", 1e-6), "energy": ("J", 1e-6),
@@ -57,8 +57,15 @@ class KernelProbe(Probe):
     A sensor that was taken away is missing, and found again when it is back, even under another number.
     """
 
-    def __init__(self, id: str, name: str | None = None, root: str | Path = "/", **settings: Any) -> None:
-        super().__init__(id if name is None else name, settings.pop("unit", ""), **settings)
+    def __init__(
+        self,
+        id: str,
+        name: str | None = None,
+        unit: str = "",
+        root: str | Path = "/",
+        **settings: Unpack[ProbeSettings],
+    ) -> None:
+        super().__init__(id if name is None else name, unit, **settings)
         self.id = id
         self.root = Path(root)
         self._sensor: Sensor | None = None
@@ -128,11 +135,13 @@ class OneWireProbe(KernelProbe):
         return milli / 1000
 
 
-def kernel_probe(id: str, name: str | None = None, *, root: str | Path = "/", **settings: Any) -> KernelProbe:
+def kernel_probe(
+    id: str, name: str | None = None, unit: str = "", *, root: str | Path = "/", **settings: Unpack[ProbeSettings]
+) -> KernelProbe:
     """A probe of a sensor by its id, as `sensors` and `lumek run --list-sensors` tell it.
 
-    name: the id by default. root: where the kernel's file system begins; only tests need it. settings: those of
-    `Probe`, and unit, if the sensor's own is not wanted. The sensor need not be there yet.
+    name: the id by default. unit: the sensor's own by default. root: where the kernel's file system begins; only tests
+    need it. settings: those of `Probe`. The sensor need not be there yet.
     Raises SettingError for what is no id.
     """
     kind = KINDS.get(id.partition("/")[0])
@@ -140,7 +149,7 @@ def kernel_probe(id: str, name: str | None = None, *, root: str | Path = "/", **
         raise SettingError(
             f"{quoted(id)} is not a sensor id, such as hwmon/cpu_thermal/temp1, iio/bme280/temp or w1/28-0316a4b1c2ff"
         )
-    return kind(id, name, root, **settings)
+    return kind(id, name, unit, root, **settings)
 
 
 def sensors(root: str | Path = "/") -> list[Sensor]:

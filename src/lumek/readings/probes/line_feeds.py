@@ -10,13 +10,14 @@ import socket
 import sys
 import threading
 from abc import abstractmethod
-from typing import Any
+from typing import Any, Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
 from lumek.readings.extras import wanted_by
+from lumek.readings.probe import SourceSettings
 from lumek.readings.probes.document import utf8_text, values_in
-from lumek.readings.probes.feed import Feed
+from lumek.readings.probes.feed import Feed, FeedProbe
 from lumek.readings.probes.network import checked_port
 from lumek.readings.reading import one_line
 from lumek.readings.settings import duration
@@ -46,6 +47,15 @@ class TextFeed(Feed):
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True, name=f"lumek {type(self).__name__}")
         self._thread.start()
+
+    def probe(
+        self, name: str, unit: str = "", *, key: str | None = None, **settings: Unpack[SourceSettings]
+    ) -> FeedProbe:
+        """A probe of what arrives under a key, which is the probe's name by default.
+
+        settings: those of `Probe`; lifetime_s is 60 s unless it is given.
+        """
+        return FeedProbe(self, name, unit, name if key is None else key, **settings)
 
     @abstractmethod
     def _open(self) -> Any:

@@ -11,13 +11,13 @@ from itertools import pairwise
 from math import isfinite
 from pathlib import Path
 from statistics import median
-from typing import Any
+from typing import Any, Unpack
 
 from lumek._files import read_text
 from lumek._harmless import quoted
 from lumek.errors import PortError, SettingError
 from lumek.readings.log import COLUMNS, ENDINGS, json_rows, load
-from lumek.readings.probe import Taken
+from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.reading import Reading, number_in, one_line
 from lumek.readings.settings import positive
@@ -82,7 +82,9 @@ class Replay(Source):
     def _passed(self) -> float:
         return (self.clock.elapsed() - self._start) * self.speed
 
-    def probe(self, name: str, unit: str = "", *, column: str | None = None, **settings: Any) -> "ReplayProbe":
+    def probe(
+        self, name: str, unit: str = "", *, column: str | None = None, **settings: Unpack[SourceSettings]
+    ) -> "ReplayProbe":
         """A probe of a column, which has the probe's name by default.
 
         settings: those of `Probe`; lifetime_s is three of the column's usual steps unless it is given. Raises
@@ -112,7 +114,7 @@ class Replay(Source):
 class ReplayProbe(SourceProbe[Replay]):
     """A column of a recording; `Replay.probe` makes it."""
 
-    def __init__(self, replay: Replay, name: str, unit: str, column: str, **settings: Any) -> None:
+    def __init__(self, replay: Replay, name: str, unit: str, column: str, **settings: Unpack[SourceSettings]) -> None:
         super().__init__(replay, name, unit, **settings)
         self._column = column
 

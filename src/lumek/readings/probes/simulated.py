@@ -2,11 +2,11 @@
 
 import random
 from math import inf, pi, sin, sqrt
-from typing import Any
+from typing import Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.readings.probe import Probe
+from lumek.readings.probe import Probe, ProbeSettings
 from lumek.readings.settings import duration, positive
 
 
@@ -38,7 +38,7 @@ class SimulatedProbe(Probe):
         dropout_every_s: float = inf,
         dropout_s: float = 10.0,
         seed: int = 0,
-        **settings: Any,
+        **settings: Unpack[ProbeSettings],
     ) -> None:
         super().__init__(name, unit, **settings)
         if not 0 <= spike_chance <= 1:

@@ -1,8 +1,8 @@
 """What several probes take from, and how it is opened and closed."""
 
-from typing import Any, Generic, Self, TypeVar
+from typing import Generic, Self, TypeVar, Unpack
 
-from lumek.readings.probe import Probe
+from lumek.readings.probe import Probe, SourceSettings
 from lumek.readings.time_source import TimeSource
 
 S = TypeVar("S", bound="Source")
@@ -39,7 +39,7 @@ class Source:
 class SourceProbe(Probe, Generic[S]):
     """A probe that takes from a source."""
 
-    def __init__(self, source: S, name: str, unit: str, **settings: Any) -> None:
+    def __init__(self, source: S, name: str, unit: str, **settings: Unpack[SourceSettings]) -> None:
         super().__init__(name, unit, clock=source.clock, **settings)
         self.source = source
         source.enter(self)

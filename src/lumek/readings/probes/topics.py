@@ -3,12 +3,12 @@
 import os
 import sys
 import threading
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.probe import Taken
+from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, utf8_text
 from lumek.readings.probes.feed import Feed, FeedProbe
 from lumek.readings.probes.network import checked_port, trust
@@ -106,7 +106,13 @@ class MqttTopics(Feed):
             self._ended.wait(self._retry_s)
 
     def probe(
-        self, name: str, unit: str = "", *, topic: str | None = None, pointer: str | None = None, **settings: Any
+        self,
+        name: str,
+        unit: str = "",
+        *,
+        topic: str | None = None,
+        pointer: str | None = None,
+        **settings: Unpack[SourceSettings],
     ) -> "FeedProbe":
         """A probe of a topic, "hive/3/weight": its messages are numbers as text, or JSON documents with a pointer.
 
@@ -155,7 +161,9 @@ class MqttTopics(Feed):
 class TopicProbe(FeedProbe):
     """What a topic of an MQTT broker says; `MqttTopics.probe` makes it."""
 
-    def __init__(self, feed: Feed, name: str, unit: str, topic: str, pointer: str | None, **settings: Any) -> None:
+    def __init__(
+        self, feed: Feed, name: str, unit: str, topic: str, pointer: str | None, **settings: Unpack[SourceSettings]
+    ) -> None:
         super().__init__(feed, name, unit, topic, **settings)
         self._pointer = pointer
 

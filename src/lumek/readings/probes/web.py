@@ -6,12 +6,12 @@ import socket
 import threading
 from contextlib import suppress
 from time import monotonic
-from typing import Any
+from typing import Any, Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.probe import Taken
+from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at
 from lumek.readings.probes.network import trust
 from lumek.readings.probes.source import Source, SourceProbe
@@ -75,7 +75,9 @@ class HttpJson(Source):
         self._problem: Exception | None = None
         self._asked: float | None = None
 
-    def probe(self, name: str, unit: str = "", *, pointer: str | None = None, **settings: Any) -> "HttpProbe":
+    def probe(
+        self, name: str, unit: str = "", *, pointer: str | None = None, **settings: Unpack[SourceSettings]
+    ) -> "HttpProbe":
         """A probe of the value at a JSON pointer (RFC 6901), "/hive/weight"; "" is a document that is a bare value.
 
         pointer: "/" and the probe's name by default. settings: those of `Probe`.
@@ -166,7 +168,9 @@ class HttpJson(Source):
 class HttpProbe(SourceProbe[HttpJson]):
     """A value in a JSON document on a web server; `HttpJson.probe` makes it."""
 
-    def __init__(self, source: HttpJson, name: str, unit: str, pointer: str, **settings: Any) -> None:
+    def __init__(
+        self, source: HttpJson, name: str, unit: str, pointer: str, **settings: Unpack[SourceSettings]
+    ) -> None:
         super().__init__(source, name, unit, **settings)
         self._pointer = pointer
 
