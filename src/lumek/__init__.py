@@ -114,7 +114,8 @@ def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_
     Raises SizeError or SettingError for what does not exist.
     """
     from lumek.core.geometry import Geometry
-    from lumek.links.backpack import E2_LINES, LINES, Backpack
+    from lumek.links.backpack import Backpack
+    from lumek.links.expanders import E2_LINES, LINES
     from lumek.panel import Panel
     from lumek.twin import backpack_twin
 

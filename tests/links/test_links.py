@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 import lumek
 from lumek import Backpack, Direct, HookupError, LumekError, Panel, ShiftRegister
-from lumek.links.backpack import MCP_LINES
+from lumek.links.expanders import MCP_LINES
 from lumek.ports.bit_banged import SerialLines
 from lumek.twin import Controller, Mcp23008, TwinBus, backpack_twin, direct_twin, shift_register_twin
 from lumek.twin.light import TwinChannel, coloured_backlight

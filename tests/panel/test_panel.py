@@ -206,11 +206,11 @@ def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, wiring: 
 CALLS = "write", "read", "drive", "sense", "send"
 
 
-def disturb(data: st.DataObject, port: object) -> None:
+def disturb(data: st.DataObject, port: object, address: int) -> None:
     """What another program or a host that was reset may have done before."""
     for chance in data.draw(st.lists(st.binary(min_size=1, max_size=5), max_size=12)):
         if isinstance(port, TwinBus):
-            port.write(0x21, chance)
+            port.write(address, chance)
         elif isinstance(port, TwinLines):
             port.drive({line: byte & 1 for line, byte in zip(list(port.levels)[chance[0] % 8 :], chance, strict=False)})
         else:
@@ -224,7 +224,7 @@ def test_start_up_works_from_any_state(wiring: str, data: st.DataObject, seed: i
     chips = [Controller(slow_supply=True, seed=seed + number, oscillator_hz=190_000) for number in range(2)]
     twin, link = WIRINGS[wiring](data.draw, size, chips)
     twin.port.wait_us(60_000)
-    disturb(data, twin.port)
+    disturb(data, twin.port, getattr(link, "address", 0))
     panel = Panel(size, link, twin=twin)
     panel[0, :5] = "Hello"
     assert twin.rows == ["Hello".ljust(panel.shape[1])] + [" " * panel.shape[1]] * (panel.shape[0] - 1)

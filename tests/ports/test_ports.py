@@ -20,7 +20,7 @@ import lumek
 from lumek import Backpack, BusError, Direct, NoAnswerError, Panel, PortError, ShiftRegister
 from lumek.cli import main
 from lumek.hookup.scan import scan
-from lumek.links.backpack import MCP_LINES
+from lumek.links.expanders import MCP_LINES
 from lumek.ports import linux
 from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
 from lumek.twin import Bystander, Mcp23008, TwinBus, TwinLines, backpack_twin, direct_twin, shift_register_twin

@@ -5,9 +5,10 @@ from collections.abc import Callable
 from hypothesis import strategies as st
 
 from lumek import Backpack, Direct, ShiftRegister
+from lumek.links.expanders import EXPANDERS
 from lumek.ports.bit_banged import SerialLines
 from lumek.twin import Controller, backpack_twin, direct_twin, shift_register_twin
-from lumek.twin.expander import Mcp23008, Pcf8574
+from lumek.twin.expander import expander_named
 
 NEEDED = ["rs", "e", "d4", "d5", "d6", "d7"]
 EIGHT = ["d0", "d1", "d2", "d3"]
@@ -17,14 +18,21 @@ def draw_lines(draw: st.DrawFn, roles: list[str], count: int) -> dict[str, int]:
     return dict(zip(roles, draw(st.permutations(range(count))), strict=False))
 
 
-def backpack(draw: st.DrawFn, size: str, chip: type, clocks: tuple[int, ...], chips: list[Controller]) -> tuple:
-    expander = chip.__name__.lower()
+# Expander: clocks of its bus.
+CLOCKS = {
+    "pcf8574": (100_000, 400_000, 1_000_000), "pcf8574a": (100_000, 400_000, 1_000_000),
+    "mcp23008": (100_000, 400_000, 1_700_000),
+}  # fmt: skip
+
+
+def backpack(draw: st.DrawFn, size: str, expander: str, chips: list[Controller]) -> tuple:
+    address = EXPANDERS[expander].base + 1
     optional = ["e2"] if size == "40x4" else ["rw"]
     lines = draw_lines(draw, [*NEEDED, *optional, "backlight"][: draw(st.sampled_from((7, 8)))], 8)
-    hz, level = draw(st.sampled_from(clocks)), draw(st.integers(0, 1))
-    twin, bus = backpack_twin(size, "A00", hz, 0x21, lines, level, chips, chip)
+    hz, level = draw(st.sampled_from(CLOCKS[expander])), draw(st.integers(0, 1))
+    twin, bus = backpack_twin(size, "A00", hz, address, lines, level, chips, expander_named(expander))
     bus.longest = draw(st.sampled_from((None, 33)))
-    return twin, Backpack(bus, 0x21, expander, lines, level)
+    return twin, Backpack(bus, address, expander, lines, level)
 
 
 def direct(draw: st.DrawFn, size: str, width: int, busy_flag: bool, chips: list[Controller]) -> tuple:
@@ -48,8 +56,7 @@ def register(draw: st.DrawFn, size: str, three: bool, chips: list[Controller]) -
 
 
 WIRINGS: dict[str, Callable[..., tuple]] = {
-    "pcf8574": lambda *of: backpack(*of[:2], Pcf8574, (100_000, 400_000, 1_000_000), of[2]),
-    "mcp23008": lambda *of: backpack(*of[:2], Mcp23008, (100_000, 400_000, 1_700_000), of[2]),
+    **{name: lambda *of, name=name: backpack(*of[:2], name, of[2]) for name in EXPANDERS},
     "direct 4 timed": lambda *of: direct(*of[:2], 4, False, of[2]),
     "direct 8 timed": lambda *of: direct(*of[:2], 8, False, of[2]),
     "direct 4 busy flag": lambda *of: direct(*of[:2], 4, True, of[2]),

@@ -14,10 +14,8 @@ from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
 from lumek.hookup.maps import MAPS, USUAL
 from lumek.hookup.new import DIRECT_LINES, E2_LINE, REGISTER_LINES, template
+from lumek.links.expanders import EXPANDERS
 from lumek.roms import rom_named
-
-EXPANDERS = {"pcf8574": 0x27, "pcf8574a": 0x3F, "mcp23008": 0x20}
-"""Expander: its address as delivered."""
 
 HEADER_VOLTS, OTHER_VOLTS = 3.3, 5.0
 """The level of a host with the usual header, and of others, when nothing is said."""
@@ -63,7 +61,7 @@ QUESTIONS: dict[str, tuple[str, Any, str]] = {
         "A00",
     ),
     "volts": ("Its supply, in volts", click.FloatRange(2.7, 5.5), "5"),
-    "expander": ("The expander of its backpack", click.Choice(list(EXPANDERS)), "pcf8574"),
+    "expander": ("The expander of its backpack", click.Choice(list(EXPANDERS)), next(iter(EXPANDERS))),
     "bus": ("The number of its I2C bus", click.IntRange(0, 255), "1"),
     "address": ("Its address", bus_address, "as delivered"),
     "map": ("Its line map", click.Choice(list(MAPS)), "the usual one"),
@@ -137,7 +135,7 @@ def answers(said: dict[str, Any], asks: bool) -> dict[str, Any]:
     if kind == "backpack":
         found["expander"] = of("expander")
         found["bus"] = of("bus")
-        found["address"] = of("address", f"{EXPANDERS[found['expander']]:#04x}")
+        found["address"] = of("address", f"{EXPANDERS[found['expander']].delivered:#04x}")
         found["map"] = of("map", "control-low-e2" if wide else USUAL[found["expander"]])
     else:
         lines = DIRECT_LINES[int(of("data_lines"))] if kind == "direct" else REGISTER_LINES

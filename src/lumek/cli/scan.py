@@ -7,7 +7,7 @@ import click
 
 from lumek.cli.output import say, say_json, tell
 from lumek.errors import BusError, NoAnswerError
-from lumek.links.backpack import EXPANDERS
+from lumek.links.expanders import address_ranges
 
 if TYPE_CHECKING:
     from lumek.hookup.file import Hookup
@@ -61,8 +61,7 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
             "lines are high"
         )
     if not as_json and not any(one.could_be for one in found):
-        ranges = ", ".join(f"{part.upper()} {first:#04x} to {first + 7:#04x}" for part, first in EXPANDERS.items())
-        tell(f"none of these is a panel's expander ({ranges})")
+        tell(f"none of these is a panel's expander ({address_ranges()})")
 
 
 def described(one: "Found") -> str:

@@ -171,6 +171,12 @@ def _fields(owner: type[Table]) -> dict[str, str]:
     return {name: field.description or "" for name, field in owner.model_fields.items()}
 
 
+def one_of(words: Iterable[str]) -> str:
+    """Words in quotes, for the description of a key: "'left', 'centre' or 'right'"."""
+    *most, last = map(repr, words)
+    return f"{', '.join(most)} or {last}" if most else last
+
+
 def nearest(word: str, words: Iterable[str]) -> str:
     """(did you mean ...?), if one of the words is near."""
     near = get_close_matches(word[:LONGEST_WORD].lower(), [word for word in words if len(word) <= LONGEST_WORD], n=1)

@@ -6,7 +6,7 @@ of the 74HC595 (pins).
 
 from dataclasses import dataclass
 
-from lumek.links.backpack import E2_LINES, LINES, MCP_LINES
+from lumek.links.expanders import E2_LINES, EXPANDERS, LINES, MCP_LINES
 
 
 @dataclass(frozen=True)
@@ -35,7 +35,8 @@ MAPS = {
 }
 """The common line maps. Every other is written as `lines`."""
 
-USUAL = {"pcf8574": "control-low", "pcf8574a": "control-low", "mcp23008": "rw-grounded"}
+USUAL = {name: next(usual for usual, one in MAPS.items() if one.lines is chip.lines)
+         for name, chip in EXPANDERS.items()}  # fmt: skip
 """The map of an expander whose hookup names none."""
 
 # Position on the usual 40-pin header: line of the GPIO chip, or what else is there. Odd positions are the row at the

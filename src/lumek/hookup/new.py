@@ -3,7 +3,9 @@
 from collections.abc import Mapping
 from typing import Any
 
+from lumek.config.tables import one_of
 from lumek.hookup.maps import MAPS
+from lumek.links.expanders import EXPANDERS
 
 DIRECT_LINES = {
     4: {"rs": 25, "e": 24, "d4": 23, "d5": 22, "d6": 27, "d7": 17},
@@ -69,7 +71,7 @@ def _row(text: str, comment: str) -> str:
 
 def _backpack(answers: Mapping[str, Any]) -> list[str]:
     return [
-        _row(f'expander = "{answers["expander"]}"', "pcf8574, pcf8574a or mcp23008"),
+        _row(f'expander = "{answers["expander"]}"', one_of(EXPANDERS).replace("'", "")),
         _row(f"bus = {answers['bus']}", f"/dev/i2c-{answers['bus']}"),
         _row(f"address = {answers['address']:#04x}", "or pads = [1, 1, 1]: A2, A1, A0, 1 where open"),
         _row(f'map = "{answers["map"]}"', "how the board leads its lines to the panel:"),

@@ -162,16 +162,16 @@ class TwinPorts(Ports):
     def _wired(self, module: ModuleTable) -> "Twin":
         """A simulated panel, at the end of its port."""
         from lumek import twin as simulated
+        from lumek.twin.expander import expander_named
 
         wiring, light = module.hookup, module.backlight
         lit_at = wiring.lit_at if light.line is None else light.on
         hz = module.oscillator_hz or NOMINAL_HZ
         chips = [simulated.Controller(hz, module.volts) for _ in range(module.controllers)]
         if isinstance(wiring, BackpackTable):
-            expander = simulated.Mcp23008 if wiring.part == "mcp23008" else simulated.Pcf8574
             twin, _ = simulated.backpack_twin(
                 module.size, module.rom, address=wiring.at, lines=wiring.bits, backlight_on=lit_at, controllers=chips,
-                expander=expander, bus=self.bus(wiring),
+                expander=expander_named(wiring.part), bus=self.bus(wiring),
             )  # fmt: skip
             for address in wiring.other_addresses:
                 self.bus(wiring).connect(address, simulated.Bystander())

@@ -1,11 +1,13 @@
-"""What each part bears and takes: a row of limits a part, held against every net that it is on.
+"""What each part withstands and takes: a row of limits for each, compared with every net that it is on.
 
 Sources: data sheets, "absolute maximum ratings", "recommended operating conditions" and "DC characteristics": HD44780U
-(ADE-207-272), PCF8574/PCF8574A, MCP23008, 74HC595/74HCT595. MCP23008: V_IH is 0.8 V_DD (parameter D041).
+(ADE-207-272), 74HC595/74HCT595. Expanders: see `lumek.links.expanders`.
 """
 
 from dataclasses import dataclass
 from typing import NamedTuple
+
+from lumek.links.expanders import EXPANDERS, Expander
 
 
 class Inputs(NamedTuple):
@@ -40,13 +42,17 @@ class Part:
         return volts + self.above
 
 
+def _of_expander(name: str, chip: Expander) -> Part:
+    least, most = chip.supply_mv
+    shares = chip.high_percent / 100, chip.low_percent / 100
+    return Part(name.upper(), (least / 1000, most / 1000), chip.above_mv / 1000, *shares, sinks_ma=chip.sinks_ma)
+
+
 CONTROLLER = Part("HD44780U", (2.7, 5.5), 0.3, 2.2, 0.6, fixed=True)
 """At 4.5 V and more; below see `controller_inputs`."""
 
 PARTS = {
-    "pcf8574": Part("PCF8574", (2.5, 6.0), 0.5, 0.7, 0.3, sinks_ma=3),
-    "pcf8574a": Part("PCF8574A", (2.5, 6.0), 0.5, 0.7, 0.3, sinks_ma=3),
-    "mcp23008": Part("MCP23008", (1.8, 5.5), 0.6, 0.8, 0.2, sinks_ma=3),
+    **{name: _of_expander(name, chip) for name, chip in EXPANDERS.items()},
     "74hc595": Part("74HC595", (2.0, 6.0), 0.5, 0.7, 0.3),
     "74hct595": Part("74HCT595", (4.5, 5.5), 0.5, 2.0, 0.8, fixed=True),
 }

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from lumek.errors import NoAnswerError
-from lumek.links.backpack import EXPANDERS
+from lumek.links.expanders import at_address
 from lumek.protocols import Bus
 
 ADDRESSES = range(0x08, 0x78)
@@ -32,7 +32,7 @@ class Found:
     @property
     def could_be(self) -> list[str]:
         """The expanders that may have this address; none for what is something else."""
-        return [part for part, first in EXPANDERS.items() if first <= self.address <= first + 7]
+        return at_address(self.address)
 
     @property
     def pads(self) -> list[int]:

@@ -1,11 +1,11 @@
 """The table [hookup] of a hookup file, for each kind of wiring."""
 
 from abc import ABC, abstractmethod
-from typing import Annotated, Literal, Self
+from typing import TYPE_CHECKING, Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from lumek.config.tables import Table
+from lumek.config.tables import Table, one_of
 from lumek.hookup.keys import (
     ASSUMED_PULLUP_OHMS,
     CHIP,
@@ -25,7 +25,12 @@ from lumek.hookup.keys import (
     Two,
 )
 from lumek.hookup.maps import MAPS, USUAL, LineMap
-from lumek.links.backpack import EXPANDERS
+from lumek.links.expanders import EXPANDERS, at_address
+
+if TYPE_CHECKING:
+    ExpanderName = str
+else:
+    ExpanderName = Literal[tuple(EXPANDERS)]
 
 
 class LinesTable(Table):
@@ -77,9 +82,7 @@ class BackpackTable(WiringTable):
     """[hookup] with kind = "backpack"."""
 
     kind: Literal["backpack"]
-    expander: Literal["pcf8574", "pcf8574a", "mcp23008"] | None = Field(
-        None, description="'pcf8574', 'pcf8574a' or 'mcp23008'"
-    )
+    expander: ExpanderName | None = Field(None, description=one_of(EXPANDERS))
     bus: Number = Field(description="the number N of the I2C bus /dev/i2c-N, 0 to 255")
     bus_hz: Annotated[int, Field(ge=1000, le=1_000_000)] = Field(100_000, description=f"{HERTZ}1000000")
     address: Address | None = Field(None, description="a 7-bit address, 0x08 to 0x77, as 0x27")
@@ -109,8 +112,8 @@ class BackpackTable(WiringTable):
     @property
     def part(self) -> str:
         """The expander: as it is said, or else as the address has it."""
-        a_variant = self.address is not None and self.address >= EXPANDERS["pcf8574a"]
-        return self.expander or ("pcf8574a" if a_variant else "pcf8574")
+        fitting = at_address(self.address) if self.address is not None else []
+        return self.expander or (fitting or list(EXPANDERS))[0]
 
     @property
     def at(self) -> int:
@@ -132,7 +135,8 @@ class BackpackTable(WiringTable):
         return MAPS[self.map or USUAL[self.part]]
 
     def _of_pads(self) -> int:
-        return EXPANDERS[self.part] + sum(pad << 2 - place for place, pad in enumerate(self.pads or ()))
+        base: int = EXPANDERS[self.part].base
+        return base + sum(pad << 2 - place for place, pad in enumerate(self.pads or ()))
 
 
 class DirectTable(WiringTable):

@@ -1,34 +1,18 @@
 """A panel behind an 8-bit port expander on an I2C bus: every port state is one byte on the bus.
 
-Source: data sheets of the PCF8574/PCF8574A ("Quasi-bidirectional I/Os") and of the MCP23008 (table 1-3, registers;
-section 1.2.1, byte mode).
+What is known of each expander, and from where, is in `lumek.links.expanders`.
 """
 
 from lumek._harmless import quoted
 from lumek.errors import HookupError
 from lumek.links.byte_port import SETTLE_US, BytePort
+from lumek.links.expanders import EXPANDERS, address_ranges, at_address
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from lumek.protocols import Bus
-
-EXPANDERS = {"pcf8574": 0x20, "pcf8574a": 0x38, "mcp23008": 0x20}
-"""Expander: its address with all three pads at 0; the pads add 0 to 7."""
-
-LINES = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
-"""Role -> bit of the expander, on most boards with a PCF8574."""
-
-E2_LINES = {"rs": 0, "e2": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
-"""The same with two controllers: RW is grounded, and its line leads to the second E."""
-
-MCP_LINES = {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6, "backlight": 7}
-"""Role -> bit of the expander, on boards with an MCP23008; RW is grounded."""
-
-IODIR, IOCON, GPIO, OLAT = 0x00, 0x05, 0x09, 0x0A
-SEQOP = 0x20
-"""The bit of IOCON that holds the register pointer still, so that one transfer carries many port states."""
 
 
 class Backpack(BytePort):
@@ -59,17 +43,18 @@ class Backpack(BytePort):
             )
         self.bus = bus
         self.address = _checked_address(address, expander)
-        self._registers = expander == "mcp23008"
+        part = EXPANDERS[expander or at_address(address)[0]]
+        self._registers = part.registers
         if lines is None:
-            lines = MCP_LINES if self._registers else LINES
+            lines = part.lines
         self.can_read = "rw" in lines
         # A line without a role keeps the level of power-up: a weak 1, or with an MCP23008 none, as an input.
         super().__init__("a backpack", lines, backlight_on, 9_000_000 / hz, resting=0 if self._registers else 1)
-        self._prefix = bytes((GPIO,)) if self._registers else b""
+        self._prefix = bytes((self._registers.pins,)) if self._registers else b""
         longest = getattr(bus, "longest", None)
         self._piece = longest - len(self._prefix) if longest else 0
         if longest and self._piece < 1:
-            raise HookupError(f"an MCP23008 needs transfers of 2 bytes, and {quoted(bus)} carries 1")
+            raise HookupError(f"an {expander} needs transfers of 2 bytes, and {quoted(bus)} carries 1")
 
     def __repr__(self) -> str:
         return f"<Backpack at {self.address:#04x}>"
@@ -110,7 +95,7 @@ class Backpack(BytePort):
     def _data_lines(self, inputs: bool) -> None:
         if self._registers:
             direction = 0xFF & ~self._used | (self._nibbles[15] if inputs else 0)
-            self.bus.write(self.address, bytes((IODIR, direction)))
+            self.bus.write(self.address, bytes((self._registers.direction, direction)))
 
     def _find_state(self) -> int:
         """Lower E, should it be high, and nothing else with it; then bring all lines to rest.
@@ -118,8 +103,8 @@ class Backpack(BytePort):
         At power-up every line is high, and a host that was reset may have left E so in the middle of a pulse.
         """
         if self._registers:
-            self.bus.write(self.address, bytes((IOCON, SEQOP)))
-            self.bus.write(self.address, bytes((OLAT,)))
+            self.bus.write(self.address, self._registers.setup)
+            self.bus.write(self.address, bytes((self._registers.latch,)))
         state = self.bus.read(self.address, 1)[0]
         if state & self._e[3]:
             self._write(bytes((state & ~self._e[3],)))
@@ -139,11 +124,9 @@ class Backpack(BytePort):
 
 
 def _checked_address(address: int, expander: str | None) -> int:
-    ranges = ", ".join(f"{name} {base:#04x} to {base + 7:#04x}" for name, base in sorted(EXPANDERS.items()))
     if expander is not None and expander not in tuple(EXPANDERS):
-        raise HookupError(f"expander {quoted(expander)} is not known: known are {ranges}")
-    bases = list(EXPANDERS.values()) if expander is None else [EXPANDERS[expander]]
-    if isinstance(address, int) and any(base <= address <= base + 7 for base in bases):
+        raise HookupError(f"expander {quoted(expander)} is not known: known are {address_ranges()}")
+    if isinstance(address, int) and (at_address(address) if expander is None else expander in at_address(address)):
         return address
     given = f"{address:#04x}" if isinstance(address, int) else repr(address)
-    raise HookupError(f"address {given} is not one of {expander or 'a backpack'}: possible are {ranges}")
+    raise HookupError(f"address {given} is not one of {expander or 'a backpack'}: possible are {address_ranges()}")

@@ -12,7 +12,7 @@ from lumek.roms.rom import Rom
 from lumek.twin.bus import Bystander, TwinBus
 from lumek.twin.clock import TwinClock
 from lumek.twin.controller import Controller
-from lumek.twin.expander import Mcp23008, Pcf8574
+from lumek.twin.expander import Expander, Mcp23008, Pcf8574
 from lumek.twin.lines import TwinLines
 from lumek.twin.module import Edge, Twin
 from lumek.twin.pins import Violation
@@ -47,7 +47,7 @@ def backpack_twin(
     lines: Mapping[str, int] = USUAL_LINES,
     backlight_on: int = 1,
     controllers: Sequence[Controller] = (),
-    expander: type[Pcf8574 | Mcp23008] = Pcf8574,
+    expander: type[Expander] = Pcf8574,
     bus: TwinBus | None = None,
 ) -> tuple[Twin, TwinBus]:
     """A simulated panel behind a port expander at `address`, and its bus: a new one at `hz`, or the `bus` given.

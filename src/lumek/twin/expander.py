@@ -31,20 +31,46 @@ def check_contention(panel: Wired, driven: Mapping[str, int | None], now_ns: int
             panel.violations.append(Violation(now_ns, "contention", detail))
 
 
-class Pcf8574:
-    """The PCF8574 or PCF8574A, wired to a panel.
+class Expander:
+    """Eight lines of a panel behind an I2C address.
 
-    panel: what the lines lead to. lines: pin of the panel, or "backlight" -> bit of the expander.
+    panel: what the lines lead to.
+    lines: pin of the panel, or "backlight" -> bit of the expander.
     """
 
+    names: tuple[str, ...] = ()
+    """The chips that work like this, as a hookup file names them."""
+
     def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
-        self.latch = 0xFF
         self._panel = panel
         self._lines = dict(lines)
-        self._set(0)
 
     def start(self) -> None:
         """A transfer begins."""
+
+    def write(self, byte: int, now_ns: int) -> None:
+        """Take a byte at its acknowledge."""
+        raise NotImplementedError
+
+    def read(self, now_ns: int) -> int:
+        """Give a byte."""
+        raise NotImplementedError
+
+
+def expander_named(name: str) -> type[Expander]:
+    """The simulated chip of that name. Raises StopIteration when there is none, which a test rules out."""
+    return next(kind for kind in Expander.__subclasses__() if name in kind.names)
+
+
+class Pcf8574(Expander):
+    """The PCF8574 or PCF8574A."""
+
+    names = ("pcf8574", "pcf8574a")
+
+    def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
+        super().__init__(panel, lines)
+        self.latch = 0xFF
+        self._set(0)
 
     def write(self, byte: int, now_ns: int) -> None:
         """Set all lines at once, as at the acknowledge of a byte. A 1 is only a weak pull-up."""
@@ -70,16 +96,17 @@ class Pcf8574:
         )
 
 
-class Mcp23008:
-    """The MCP23008, wired to a panel; arguments as of `Pcf8574`. Its registers are `registers`, 0x00 to 0x0A."""
+class Mcp23008(Expander):
+    """The MCP23008. Its registers are `registers`, 0x00 to 0x0A."""
+
+    names = ("mcp23008",)
 
     IODIR, IOCON, GPIO, OLAT = 0x00, 0x05, 0x09, 0x0A
 
     def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
+        super().__init__(panel, lines)
         self.registers = bytearray(11)
         self.registers[self.IODIR] = 0xFF
-        self._panel = panel
-        self._lines = dict(lines)
         self._pointer = 0
         self._pointed = False
         self._set(0)

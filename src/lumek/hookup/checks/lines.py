@@ -7,10 +7,7 @@ from lumek.hookup.file import Hookup
 from lumek.hookup.maps import BUS_OF, HEADER_PULLUPS, POSITIONS
 from lumek.hookup.nets import buses_in_use, on_bus, uses
 from lumek.hookup.wiring import DirectTable
-from lumek.links.backpack import EXPANDERS
-
-RATED_HZ = {"pcf8574": 100_000, "pcf8574a": 100_000, "mcp23008": 1_700_000}
-"""The fastest bus of each expander (its data sheet)."""
+from lumek.links.expanders import EXPANDERS, at_address
 
 SHARED = {"rs", "rw", *(f"d{bit}" for bit in range(8)), "data", "clock", "latch"}
 """Roles for which several panels may share a line, each in the same role."""
@@ -109,7 +106,7 @@ def speed(hookup: Hookup) -> Findings:
             yield Finding("speed", "error", "", f"bus {bus} is said to have {' and '.join(map(str, clocks))} Hz",
                           "a bus has one clock", {})  # fmt: skip
         for name, panel in panels.items():
-            rated = RATED_HZ[panel.part]
+            rated = EXPANDERS[panel.part].rated_hz
             yield Finding(
                 "speed", "ok" if panel.bus_hz <= rated else "warning", name,
                 f"bus {bus} runs at {panel.bus_hz} Hz, and the {panel.part.upper()} is rated {rated} Hz",
@@ -124,13 +121,13 @@ def address(hookup: Hookup) -> Findings:
         for panel in panels.values():
             there.update(dict.fromkeys(panel.other_addresses, "another device"))
         for name, panel in panels.items():
-            first = EXPANDERS[panel.part]
+            first = EXPANDERS[panel.part].base
             says = f"address {panel.at:#04x} of the {panel.part.upper()} on bus {bus}"
             because = f"{panel.part.upper()} data sheet: {first:#04x} to {first + 7:#04x} by its pads"
             numbers = {"address": panel.at, "first": first, "last": first + 7}
             good = first <= panel.at <= first + 7
             if not good:
-                fits = [part.upper() for part, base in EXPANDERS.items() if base <= panel.at <= base + 7]
+                fits = [part.upper() for part in at_address(panel.at)]
                 because += f"; {panel.at:#04x} is one of a {' or '.join(fits)}" if fits else ""
             yield Finding("address", "ok" if good else "error", name, says, because, numbers)
             if panel.at in there:

@@ -20,7 +20,8 @@ class HostProbe(Probe):
     what: "address", its address on the network, as text (IPv4 before IPv6, never a loopback; missing while it has
     none); "clock", the Unix time, with the local date and time as text; "load", the processes that wanted to run in the
     last minute, for each processor, in percent; "uptime", the seconds since it started. interface: whose address,
-    "wlan0"; any by default. name: `what` by default. unit: that of what it tells by default. Needs psutil (PackageError without it).
+    "wlan0"; any by default. name: `what` by default. unit: that of what it tells by
+    default. Needs psutil (PackageError without it).
     """
 
     def __init__(
