@@ -10,7 +10,6 @@ from lumek.core.cells import Cells
 from lumek.core.geometry import Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.core.layout import laid_out
-from lumek.core.plan import Picture
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, UnknownSettingError
 from lumek.lights.backlight import Backlight, LinkLight
 from lumek.roms import rom_named
@@ -84,9 +83,6 @@ class Panel:
         self._blocks: set[int] = set()
         self._closed = False
         self._cells = Cells(self._geometry, self._rom)
-        self._wanted = [Picture() for _ in self._cells.codes]
-        for picture, codes in zip(self._wanted, self._cells.codes):  # noqa: B905  MicroPython's zip has no strict
-            picture.codes = codes
         self._glyphs = Glyphs(self, self._cells)
         self._on = True
         self._leftward = False
@@ -294,7 +290,7 @@ class Panel:
         Raises HookupError when RW is not wired.
         """
         with self._lock:
-            return self._cells.read([self.memory(number) for number in range(len(self._wanted))])
+            return self._cells.read([self.memory(number) for number in range(self._geometry.controllers)])
 
     def restart(self) -> None:
         """Start the panel again and send everything anew.
@@ -344,15 +340,10 @@ class Panel:
         """Bring the panel to what is wanted, unless more is to come."""
         if self._blocks:
             return
-        row, column = self._cursor
-        self._cells.settle(self._wanted)
-        for number, picture in enumerate(self._wanted):
-            here = self._geometry.controller_of(row) == number
-            picture.counter = self._cells.index(row, column) if self._cursor_shape and here else None
-            picture.underline, picture.blink = CURSOR_SHAPES[self._cursor_shape if here else None]
-            picture.on, picture.shift, picture.leftward = self._on, self._cells.shift, self._leftward
+        cursor = self._cursor if self._cursor_shape else None
+        wanted = self._cells.pictures(self._on, self._leftward, cursor, *CURSOR_SHAPES[self._cursor_shape])
         self._backlight.show()
-        self._driver.show(self._wanted)
+        self._driver.show(wanted)
         while self._cells.lost:
             written, shown, drawn = self._cells.lost.pop(0)
             why = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and nobody has drawn it"

@@ -9,7 +9,7 @@ from collections import namedtuple
 from lumek.core.codes import BLANK, FIRST, REPLACEMENT
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.glyph import Glyph
-from lumek.core.plan import BLANKS
+from lumek.core.plan import BLANKS, Picture
 from lumek.core.slots import COUNT, Slots
 from lumek.core.text import bare
 
@@ -17,7 +17,6 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from lumek.core.plan import Picture
     from lumek.roms.rom import Rom
 
     Content = str | Glyph
@@ -47,7 +46,7 @@ lowest first.
 class Cells:
     """The cells of a panel of this geometry with this ROM.
 
-    codes: for each controller its 80 bytes by index. shift: columns by which the picture stands to the right.
+    shift: columns by which the picture stands to the right.
     glyphs: the program's own drawings by character. lost: what could not be shown as written, and was not told yet:
     (written, shown, whether a slot would have helped).
     """
@@ -55,12 +54,12 @@ class Cells:
     def __init__(self, geometry: Geometry, rom: "Rom") -> None:
         self._geometry = geometry
         self._rom = rom
-        self.codes = [bytearray(BLANKS) for _ in range(geometry.controllers)]
+        self._pictures = [Picture() for _ in range(geometry.controllers)]
         self.glyphs: dict[str, Glyph] = {}
         self.lost: list[tuple[str, str, bool]] = []
-        self._contents: list[list[Content]] = [[" "] * MEMORY for _ in self.codes]
-        self._drawn: list[dict[int, Look]] = [{} for _ in self.codes]
-        self._slots = [Slots() for _ in self.codes]
+        self._contents: list[list[Content]] = [[" "] * MEMORY for _ in self._pictures]
+        self._drawn: list[dict[int, Look]] = [{} for _ in self._pictures]
+        self._slots = [Slots() for _ in self._pictures]
         self._looks: dict[Content, Look] = {}
         self._ranks: dict[str, int] = {}
         self._redrawn: list[tuple[bytes, bytes]] = []
@@ -74,14 +73,10 @@ class Cells:
 
     def blank(self) -> None:
         """Blank all cells."""
-        for number, codes in enumerate(self.codes):
+        for number, picture in enumerate(self._pictures):
             self._contents[number] = [" "] * MEMORY
             self._drawn[number] = {}
-            codes[:] = BLANKS
-
-    def index(self, row: int, column: int) -> int:
-        """The index behind a cell."""
-        return self._grid[row][column]
+            picture.codes[:] = BLANKS
 
     def text(self, rows: range, columns: range) -> list[str]:
         """What was written, row by row; PICTURED for a glyph that stands for no character."""
@@ -96,7 +91,7 @@ class Cells:
         looks = self._looks
         for number, row in enumerate(rows):
             controller = self._geometry.controller_of(row)
-            indexes, contents, codes = self._grid[row], self._contents[controller], self.codes[controller]
+            indexes, contents, codes = self._grid[row], self._contents[controller], self._pictures[controller].codes
             drawn = self._drawn[controller]
             if len(columns) < len(indexes):
                 indexes = [indexes[column] for column in columns]
@@ -112,10 +107,26 @@ class Cells:
                         drawn.pop(index, None)
                     contents[index] = content  # last: a program that is interrupted here writes the cell again
 
-    def settle(self, pictures: "list[Picture]") -> None:
+    def pictures(
+        self, on: bool, leftward: bool, cursor: "tuple[int, int] | None", underline: bool, blink: bool
+    ) -> list[Picture]:
+        """What each controller is to show, finished. The pictures stay the cells' own: read them, and change nothing.
+
+        on, underline, blink: the display control bits. leftward: whether the address counter counts down. cursor: row
+        and column of a cursor that shows.
+        """
+        self._settle()
+        for number, picture in enumerate(self._pictures):
+            here = cursor is not None and self._geometry.controller_of(cursor[0]) == number
+            picture.counter = self._grid[cursor[0]][cursor[1]] if cursor is not None and here else None
+            picture.underline, picture.blink = underline and here, blink and here
+            picture.on, picture.shift, picture.leftward = on, self.shift, leftward
+        return self._pictures
+
+    def _settle(self) -> None:
         """Give slots to the drawings that the cells ask for, or the next best code where eight do not do."""
         for number, slots in enumerate(self._slots):
-            drawn, codes = self._drawn[number], self.codes[number]
+            drawn, codes = self._drawn[number], self._pictures[number].codes
             if not drawn and not slots.in_use:
                 continue
             order = sorted(drawn)
@@ -135,7 +146,7 @@ class Cells:
                 else:
                     codes[index], instead = self._nearest(self._contents[number][index])
                     self._lose(self._contents[number][index], instead, True)
-            pictures[number].glyphs = slots.drawings()
+            self._pictures[number].glyphs = slots.drawings()
         self._redrawn = []
 
     def draw(self, character: str, glyph: Glyph | None) -> None:
@@ -168,7 +179,7 @@ class Cells:
                 content = self._contents[controller][index]
                 look = self._looks.get(content) or self._look(content)
                 instead = look.instead
-                if look.rows is not None and self.codes[controller][index] >= COUNT:
+                if look.rows is not None and self._pictures[controller].codes[index] >= COUNT:
                     instead = self._nearest(content)[1]
                 if instead:
                     found[row, column] = (_text(content), instead)
@@ -255,7 +266,7 @@ class Cells:
             for index, content in enumerate(contents):
                 if isinstance(content, str) and bare(content) == character:
                     look = self._looks.get(content) or self._look(content)
-                    self.codes[controller][index] = look.code
+                    self._pictures[controller].codes[index] = look.code
                     self._drawn[controller].pop(index, None)
                     if look.rows is not None:
                         self._drawn[controller][index] = look

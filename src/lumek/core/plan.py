@@ -1,4 +1,35 @@
-"""From what a controller shows to what is wanted: which steps lead there."""
+"""From what a controller shows to what is wanted: which steps lead there.
+
+The rules that decide what is sent, and in which order, are all in this file.
+
+*Two pictures.* `Picture` holds all that decides what a controller shows: DDRAM, the drawings in CGRAM, the display
+shift, the control bits and the entry mode; and the address counter, which decides where the next byte goes. A plan is
+a list of steps from one picture to another. It depends on nothing else: no clock, no history.
+
+*Phases.* A plan has these phases, each of which may be empty:
+
+1. Off: switch the display off, if it is to be off.
+2. Clear: one instruction, where it takes less time than writing the cells that differ.
+3. Entry mode: let the address counter count in the wanted direction.
+4. Leave: write the cells that show a slot which is about to be redrawn, and are to show something else.
+5. Redraw: write the rows of drawings that differ.
+6. Cells: write all other cells that differ.
+7. Slide: shift the display, the shorter way around.
+8. Cursor: bring the address counter to the cursor's cell.
+9. On: set the control bits, if the display is to be on.
+
+*Invariant.* After each byte, a cell that changes shows what it showed before, what it is to show, or a blank; never a
+third thing. `tests/core/test_plan.py` proves it for any two pictures, byte by byte. The order follows from it:
+
+- A panel that was dark comes back complete, because switching on is last (9), and goes dark at once (1).
+- A slot gets another drawing (5) only after the cells that leave it have left (4), and before the cells that come to it
+  arrive (6). A cell that goes from one redrawn slot to another can show neither drawing meanwhile, so it is blank.
+- Writing moves the address counter, so the cursor is placed when nothing more is written (8).
+
+*Cost.* Only cells and rows that differ are sent; 4 and 5 may send a cell twice. An address is sent only where the
+counter is not there already: neighbours in DDRAM are one run, and after the last cell the counter stands at the first.
+In CGRAM two rows with one unchanged row between them are one run, because a byte costs no more than an address.
+"""
 
 from lumek.core.codes import BLANK
 from lumek.core.geometry import MEMORY, Geometry
@@ -18,17 +49,17 @@ from lumek.core.slots import COUNT as SLOTS
 BLANKS = bytes((BLANK,)) * MEMORY
 
 NOWHERE = -1
-"""Stands for the address counter while it is in CGRAM."""
+"""The counter of a picture whose address counter is in CGRAM."""
 
 
 class Picture:
-    """All that decides what a controller shows, and where its address counter stands.
+    """All that decides what a controller shows, and where its address counter is.
 
     codes: the 80 bytes of DDRAM by index (see `geometry`).
-    shift: columns by which the picture stands to the right, 0 up to the ring of the geometry.
+    shift: columns by which the display is shifted to the right, 0 up to the ring of the geometry.
     on, underline, blink: the display control bits.
-    counter: index at which the address counter stands; None when that does not matter.
-    glyphs: the eight rows that each of the eight slots holds; None when that is not known, or does not matter.
+    counter: index at the address counter. None: unknown, or any will do.
+    glyphs: the eight rows that each of the eight slots holds. None: unknown, or any will do.
     leftward: whether the address counter counts down.
     """
 
@@ -61,74 +92,88 @@ class Picture:
 def plan(
     shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing, byte_us: int = 0
 ) -> tuple[list[Step], Picture]:
-    """The steps that turn the picture `shown` into `wanted`, and the picture as it is after them.
+    """The steps from one picture to another, and the picture after them.
 
-    Only cells and rows of glyphs that differ are sent. The display is switched off before anything else changes and on
-    after everything has, so a panel that was blanked comes back complete. Before a slot takes another drawing, the
-    cells that leave it are written: none ever shows what it is not to show.
-    byte_us: microseconds that the link needs for a byte, where that is longer than what the controller needs.
+    shown: what the controller shows now.
+    wanted: what it is to show. A slot or counter that is None may be anything.
+    geometry, timing: of the panel and its controller.
+    byte_us: microseconds that the link needs for a byte, if it is slower than the controller.
+    Returns the steps, and a new picture: `wanted`, completed with what it left open.
     """
     after = wanted.copy()
-    pen = _Pen(geometry, timing, shown.counter, shown.leftward)
-    steps, shift = pen.steps, shown.shift
-    controlled = shown.control() == wanted.control()
-    if not controlled and not wanted.on:
-        steps.append(timing.instruction(wanted.control()))
-        controlled = True
-
-    codes = shown.codes
-    changed = [] if codes == wanted.codes else [i for i in range(MEMORY) if codes[i] != wanted.codes[i]]
-    if changed and wanted.shift == 0 and wanted.codes == BLANKS:
-        clear = timing.instruction(clear_display())
-        if clear.us + byte_us < len(changed) * max(byte_us, timing.data_us):
-            steps.append(clear)
-            changed, pen.counter, pen.leftward, shift = [], 0, False, 0
+    pen = _Pen(geometry, timing, shown)
+    if not wanted.on:
+        pen.control(shown, wanted)
+    changed = [] if shown.codes == wanted.codes else [
+        index for index in range(MEMORY) if shown.codes[index] != wanted.codes[index]
+    ]  # fmt: skip
+    if changed and wanted.shift == 0 and wanted.codes == BLANKS and pen.clear(len(changed), byte_us):
+        changed = []
     pen.turn(wanted.leftward)
-
-    redrawn: list[int] = []
     if wanted.glyphs != shown.glyphs:
-        redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
         after.glyphs = [now or before for now, before in zip(wanted.glyphs, shown.glyphs)]  # noqa: B905  MicroPython
-    if redrawn:
-        leaving = [i for i in changed if codes[i] in redrawn]
-        # A cell that goes from one such slot to another is blank while both change.
-        interim = bytes([BLANK if code in redrawn else code for code in wanted.codes])
-        pen.write_cells(leaving, interim)
-        pen.write_glyphs(redrawn, shown.glyphs, after.glyphs)
-        changed = [i for i in changed if i not in leaving or wanted.codes[i] in redrawn]
+        changed = _redraw(pen, changed, shown, wanted, after)
     pen.write_cells(changed, wanted.codes)
-
-    turn = (wanted.shift - shift) % geometry.ring
-    right = turn <= geometry.ring // 2
-    for _ in range(turn if right else geometry.ring - turn):
-        steps.append(timing.instruction(shift_display(right)))
-
+    pen.slide(wanted.shift)
     if wanted.counter is not None:
         pen.move(wanted.counter)
-    if not controlled:
-        steps.append(timing.instruction(wanted.control()))
+    if wanted.on:
+        pen.control(shown, wanted)
     after.counter = pen.counter
-    return steps, after
+    return pen.steps, after
+
+
+def _redraw(pen: "_Pen", changed: list[int], shown: Picture, wanted: Picture, after: Picture) -> list[int]:
+    """The phases "leave" and "redraw". Returns the cells that are still to be written."""
+    redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
+    leaving = [index for index in changed if shown.codes[index] in redrawn]
+    interim = bytes([BLANK if code in redrawn else code for code in wanted.codes])
+    pen.write_cells(leaving, interim)
+    pen.write_glyphs(redrawn, shown.glyphs, after.glyphs)
+    return [index for index in changed if index not in leaving or wanted.codes[index] in redrawn]
 
 
 class _Pen:
-    """Steps that write memory, with the address counter as it moves along.
+    """The steps of a plan, with the controller's state as they move it along.
 
-    counter: its index, NOWHERE in CGRAM, None when it is not known. leftward: whether it counts down.
+    counter: the index at the address counter, NOWHERE in CGRAM, None when it is not known.
+    leftward: whether it counts down.
     """
 
-    def __init__(self, geometry: Geometry, timing: Timing, counter: int | None, leftward: bool) -> None:
+    def __init__(self, geometry: Geometry, timing: Timing, shown: Picture) -> None:
         self.steps: list[Step] = []
-        self.counter = counter
-        self.leftward = leftward
+        self.counter = shown.counter
+        self.leftward = shown.leftward
+        self._shift = shown.shift
         self._geometry = geometry
         self._timing = timing
+
+    def control(self, shown: Picture, wanted: Picture) -> None:
+        """Set the control bits, if they differ."""
+        if shown.control() != wanted.control():
+            self.steps.append(self._timing.instruction(wanted.control()))
+
+    def clear(self, cells: int, byte_us: int) -> bool:
+        """Clear the display, if that takes less time than writing so many cells. Returns whether it did."""
+        step = self._timing.instruction(clear_display())
+        if step.us + byte_us >= cells * max(byte_us, self._timing.data_us):
+            return False
+        self.steps.append(step)
+        self.counter, self.leftward, self._shift = 0, False, 0
+        return True
 
     def turn(self, leftward: bool) -> None:
         """Let the address counter count down, or up."""
         if leftward != self.leftward:
             self.steps.append(self._timing.instruction(entry_mode_set(increment=not leftward)))
             self.leftward = leftward
+
+    def slide(self, shift: int) -> None:
+        """Shift the display, the shorter way around."""
+        turn = (shift - self._shift) % self._geometry.ring
+        right = turn <= self._geometry.ring // 2
+        for _ in range(turn if right else self._geometry.ring - turn):
+            self.steps.append(self._timing.instruction(shift_display(right)))
 
     def move(self, index: int) -> None:
         """Bring the address counter to an index."""
