@@ -9,7 +9,7 @@ Run it in a checkout: python tools/make_drawings.py
 
 from pathlib import Path
 
-from lumek.core.codes import FIRST
+from lumek.core.slots import FIRST
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
 

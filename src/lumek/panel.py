@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from os import PathLike
     from typing import Any
 
-    from lumek._driver import Memory
+    from lumek._read_back import Memory
     from lumek.protocols import Assignable, Channel, Closable, Light, Link
     from lumek.roms.rom import Rom
     from lumek.twin import Twin
@@ -277,9 +277,11 @@ class Panel:
 
         controller: 0, or 1 for the lower half of a 40x4. Raises HookupError when RW is not wired.
         """
+        from lumek._read_back import memory_of  # needed only by programs that read
+
         with self._lock:
             self._check_open()
-            found = self._driver.memory(controller)
+            found = memory_of(self._driver, controller)
             self._flush()
         return found
 
@@ -289,8 +291,11 @@ class Panel:
         It differs from `rows` where the ROM lacks a character, and where the panel was disturbed; see `restart`.
         Raises HookupError when RW is not wired.
         """
+        from lumek._read_back import text_in  # needed only by programs that read
+
         with self._lock:
-            return self._cells.read([self.memory(number) for number in range(self._geometry.controllers)])
+            memories = [self.memory(number) for number in range(self._geometry.controllers)]
+            return text_in(memories, self._cells, self._rom)
 
     def restart(self) -> None:
         """Start the panel again and send everything anew.

@@ -8,19 +8,37 @@ from lumek.core.geometry import Geometry
 from lumek.core.startup import startup
 
 CODES = [
-    (i.clear_display(), 0x01, 1520), (i.return_home(), 0x02, 1520), (i.entry_mode_set(), 0x06, 37),
-    (i.entry_mode_set(increment=False, shift=True), 0x05, 37), (i.display_control(on=True, blink=True), 0x0D, 37),
-    (i.display_control(on=True, underline=True), 0x0E, 37), (i.shift_cursor(right=True), 0x14, 37),
-    (i.shift_display(right=False), 0x18, 37), (i.function_set(eight_bit=False, two_lines=True), 0x28, 37),
-    (i.function_set(eight_bit=True, two_lines=False, tall=True), 0x34, 37),
-    (i.set_cgram_address(0x3F), 0x7F, 37), (i.set_ddram_address(0x40), 0xC0, 37),
+    (i.clear_display(), 0x01, 1520, "clear display"), (i.return_home(), 0x02, 1520, "return home"),
+    (i.entry_mode_set(), 0x06, 37, "entry mode: increment"),
+    (i.entry_mode_set(increment=False, shift=True), 0x05, 37, "entry mode: decrement, shift display"),
+    (i.display_control(on=False), 0x08, 37, "display control: all off"),
+    (i.display_control(on=True, blink=True), 0x0D, 37, "display control: display, blink on"),
+    (i.display_control(on=True, underline=True), 0x0E, 37, "display control: display, underline on"),
+    (i.shift_cursor(right=True), 0x14, 37, "shift cursor right"),
+    (i.shift_display(right=False), 0x18, 37, "shift display left"),
+    (i.function_set(eight_bit=False, two_lines=True), 0x28, 37, "function set: 4 bits, two lines, 5x8 dots"),
+    (i.function_set(eight_bit=True, two_lines=False, tall=True), 0x34, 37, "function set: 8 bits, one line, 5x10 dots"),
+    (i.set_cgram_address(0x3F), 0x7F, 37, "set CGRAM address 0x3f"),
+    (i.set_ddram_address(0x40), 0xC0, 37, "set DDRAM address 0x40"),
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("made", "code", "us"), CODES)
-def test_codes_and_times_are_those_of_the_sheet(made: int, code: int, us: int) -> None:
+@pytest.mark.parametrize(("made", "code", "us", "words"), CODES)
+def test_codes_times_and_words_are_those_of_the_sheet(made: int, code: int, us: int, words: str) -> None:
     step = i.Timing(270_000).instruction(made)
-    assert (step.rs, step.data, step.us) == (0, bytes([code]), us)
+    assert (step.rs, step.data, step.us, str(step)) == (0, bytes([code]), us, words)
+
+
+def test_other_steps_print_themselves_in_words_too() -> None:
+    timing = i.Timing(270_000)
+    assert str(timing.write(b"Hive")) == "write 'Hive'"
+    assert str(timing.write(b"\0\x1f")) == "write 0x00 0x1f"
+    assert str(timing.write(b"a" * 80)) == f"write '{'a' * 40}' and 40 more"
+    assert str(timing.pause(40_000)) == "wait 40000 us"
+    assert str(i.Timing(270_000, 3).single(0x30, 4100)).startswith("pulse E once: function set: 8 bits")
+    assert [repr(i.Timing(270_000, which).instruction(0x80)) for which in (2, 3)] == [
+        f"<Step: set DDRAM address 0x00 (controller {which})>" for which in ("1", "0 and 1")
+    ]
 
 
 def test_the_slowest_genuine_part_gets_its_time() -> None:

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lumek.core.codes import REPLACEMENT
+from lumek.core.slots import REPLACEMENT
 from lumek.core.tables.decompositions import RUNS
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom

@@ -6,11 +6,10 @@ rows and columns are places on the glass as the picture stands now.
 
 from collections import namedtuple
 
-from lumek.core.codes import BLANK, FIRST, REPLACEMENT
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.glyph import Glyph
 from lumek.core.plan import BLANKS, Picture
-from lumek.core.slots import COUNT, Slots
+from lumek.core.slots import BLANK, COUNT, REPLACEMENT, Slots
 from lumek.core.text import bare
 
 TYPE_CHECKING = False
@@ -21,13 +20,8 @@ if TYPE_CHECKING:
 
     Content = str | Glyph
 
-UNKNOWN = "\ufffd"
-"""Stands for a code that draws no known character."""
-
 PICTURED = "\ufffc"
 """Stands in text for a glyph that was assigned to a cell without being the drawing of a character."""
-
-ROW_BITS = 0x1F
 
 MOST_LOOKS = 256
 """So many are remembered; a program may draw new glyphs for years."""
@@ -83,7 +77,7 @@ class Cells:
         lines = []
         for row in rows:
             contents, indexes = self._contents[self._geometry.controller_of(row)], self._grid[row]
-            lines.append("".join([_text(contents[indexes[column]]) for column in columns]))
+            lines.append("".join([text_of(contents[indexes[column]]) for column in columns]))
         return lines
 
     def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:
@@ -182,27 +176,17 @@ class Cells:
                 if look.rows is not None and self._pictures[controller].codes[index] >= COUNT:
                     instead = self._nearest(content)[1]
                 if instead:
-                    found[row, column] = (_text(content), instead)
+                    found[row, column] = (text_of(content), instead)
         return found
 
-    def read(self, memories: "Sequence[tuple[bytes, bytes, int]]") -> list[str]:
-        """The characters, row by row, that the memory (DDRAM, CGRAM) of each controller draws; UNKNOWN if none is."""
-        rows = []
-        for row, indexes in enumerate(self._grid):
-            controller = self._geometry.controller_of(row)
-            ddram, cgram, _ = memories[controller]
-            line = ""
-            for index in indexes:
-                code = ddram[index]
-                character = self._rom.character(code)
-                if code < FIRST and index in self._drawn[controller]:
-                    at = code % COUNT * 8
-                    stands = bytes([byte & ROW_BITS for byte in cgram[at : at + 8]])
-                    if stands == self._drawn[controller][index].rows:
-                        character = _text(self._contents[controller][index])
-                line += character or UNKNOWN
-            rows.append(line)
-        return rows
+    def places(self) -> "list[tuple[int, list[int]]]":
+        """For each row on the glass its controller, and the index behind each cell."""
+        return [(self._geometry.controller_of(row), indexes) for row, indexes in enumerate(self._grid)]
+
+    def written(self, controller: int, index: int) -> "tuple[Content, bytes | None]":
+        """What was written into a cell, and the drawing that it asks a slot for, if it does."""
+        look = self._drawn[controller].get(index)
+        return self._contents[controller][index], look.rows if look else None
 
     def _first(self, number: int, order: list[int]) -> list[bytes]:
         """The eight drawings that get a slot when more are wanted.
@@ -273,7 +257,7 @@ class Cells:
 
     def _lose(self, content: "Content", instead: str, drawn: bool) -> None:
         """Note that something stands for a content, once in a while; `drawn` when it has a drawing, but no slot."""
-        loss = (_text(content), instead, drawn)
+        loss = (text_of(content), instead, drawn)
         if loss not in self._told:
             if len(self._told) >= MOST_TOLD:
                 self._told.clear()
@@ -281,5 +265,6 @@ class Cells:
             self.lost.append(loss)
 
 
-def _text(content: "Content") -> str:
+def text_of(content: "Content") -> str:
+    """The text of a content: PICTURED for a glyph."""
     return content if isinstance(content, str) else PICTURED

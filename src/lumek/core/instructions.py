@@ -7,18 +7,11 @@ Source: HD44780U data sheet (ADE-207-272), table 6, "Instructions".
 from lumek._harmless import quoted
 from lumek.errors import SettingError
 
-# The first entry whose code is not greater than an instruction's is that instruction: the highest bit decides.
-INSTRUCTIONS = (
-    (0x80, "set DDRAM address", 37),
-    (0x40, "set CGRAM address", 37),
-    (0x20, "function set", 37),
-    (0x10, "cursor or display shift", 37),
-    (0x08, "display control", 37),
-    (0x04, "entry mode set", 37),
-    (0x02, "return home", 1520),
-    (0x01, "clear display", 1520),
-)
-"""(lowest code, name, microseconds at 270 kHz), highest code first."""
+INSTRUCTION_US = 37
+"""Execution time of every instruction but clear display and return home, at 270 kHz."""
+
+SLOW_US, SLOW_BELOW = 1520, 0x04
+"""Execution time of clear display and return home at 270 kHz, and the code below which all instructions are these."""
 
 DATA_US = 37
 """Writing or reading a byte takes so long, and then the address counter has yet to move."""
@@ -125,10 +118,15 @@ class Step:
         self.single = single
 
     def __repr__(self) -> str:
-        return (
-            f"Step(rs={self.rs}, data={self.data!r}, us={self.us}, settle_us={self.settle_us}, "
-            f"enables={self.enables}, single={self.single})"
-        )
+        from lumek.core.words import words_of
+
+        return f"<Step: {words_of(self)}>"
+
+    def __str__(self) -> str:
+        """What it does, in words: "set DDRAM address 0x40", "write 'Hive'"."""
+        from lumek.core.words import words_of
+
+        return words_of(self)
 
 
 class Timing:
@@ -158,7 +156,7 @@ class Timing:
 
     def instruction(self, code: int) -> Step:
         """The step that sends one instruction."""
-        us = next(us for lowest, _, us in INSTRUCTIONS if code >= lowest)
+        us = SLOW_US if code < SLOW_BELOW else INSTRUCTION_US
         return Step(0, bytes((code,)), self.scaled(us), 0, self.enables)
 
     def write(self, data: bytes) -> Step:

@@ -7,9 +7,8 @@ stands for (IEEE 754).
 import math
 
 from lumek._harmless import quoted
-from lumek.core.align import SIDES, aligned
 from lumek.core.geometry import is_whole
-from lumek.core.text import cells_of
+from lumek.core.text import SIDES, aligned, cells_of
 from lumek.errors import SettingError, TextError
 
 TYPE_CHECKING = False

@@ -31,7 +31,6 @@ counter is not there already: neighbours in DDRAM are one run, and after the las
 In CGRAM two rows with one unchanged row between them are one run, because a byte costs no more than an address.
 """
 
-from lumek.core.codes import BLANK
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.glyph import ROWS
 from lumek.core.instructions import (
@@ -44,6 +43,7 @@ from lumek.core.instructions import (
     set_ddram_address,
     shift_display,
 )
+from lumek.core.slots import BLANK
 from lumek.core.slots import COUNT as SLOTS
 
 BLANKS = bytes((BLANK,)) * MEMORY

@@ -1,7 +1,19 @@
-"""The eight slots of a controller for drawings of a program's own, and who gets one."""
+"""The codes that every ROM has in common, and the eight slots for drawings: who gets one.
+
+Source: HD44780U data sheet, tables 4 and 5, and "Character generator RAM".
+"""
 
 COUNT = 8
-"""Slots in CGRAM, eight rows each; the codes 0 to 7 show them."""
+"""Slots in CGRAM, eight rows each. The codes 0 to 7 show them, and 8 to 15 show them again."""
+
+FIRST = 0x10
+"""The first code that the ROM draws."""
+
+BLANK = 0x20
+"""The code of a cell without a dark dot."""
+
+REPLACEMENT = "?"
+"""What a cell shows for a character that has no code, no drawing and no similar letter."""
 
 
 class Slots:

@@ -3,6 +3,12 @@
 from lumek._harmless import quoted
 from lumek.errors import CharacterError
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
+
+SIDES = "left", "centre", "right"
+
 LINE_BREAKS = "\r\u2028\u2029"
 """Line breaks besides the usual one."""
 
@@ -42,6 +48,12 @@ def bare(cell: str) -> str:
     from lumek.core.clusters import is_invisible, is_tone
 
     return "".join([one for one in cell if not is_invisible(one) and not is_tone(one)]) or cell
+
+
+def aligned(line: "list[Any]", columns: int, side: str) -> "list[Any]":
+    """A line with blanks around it, so that it fills its row."""
+    left = {"left": 0, "centre": (columns - len(line)) // 2, "right": columns - len(line)}[side]
+    return [" "] * left + line + [" "] * (columns - len(line) - left)
 
 
 def _cells(line: str) -> list[str]:

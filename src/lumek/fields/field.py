@@ -6,10 +6,9 @@ good value under or over. Its word stands for each; a word that is "" lets the f
 """
 
 from lumek._harmless import quoted
-from lumek.core.align import SIDES, aligned
 from lumek.core.geometry import is_whole
 from lumek.core.numbers import is_number
-from lumek.core.text import cells_of
+from lumek.core.text import SIDES, aligned, cells_of
 from lumek.errors import SettingError
 
 TYPE_CHECKING = False

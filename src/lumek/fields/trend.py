@@ -2,10 +2,9 @@
 
 import math
 
-from lumek.core.align import aligned
 from lumek.core.glyph import COLUMNS, ROWS, Glyph
 from lumek.core.numbers import number
-from lumek.core.text import cells_of
+from lumek.core.text import aligned, cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import (
     LARGEST,

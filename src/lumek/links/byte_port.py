@@ -1,7 +1,7 @@
 """Steps as port states, for whatever sets eight lines at once by a byte.
 
-A character is two nibbles, each with E high and then low: four states, which are made once for every byte and
-joined. Data may change together with E rising; RS may not, and nothing may change together with E falling.
+A character is two nibbles, each with E high and then low: four states, which are made once for each byte that is
+sent. Data may change together with E rising; RS may not, and nothing may change together with E falling.
 Source: HD44780U data sheet, "Bus timing characteristics" and "Interfacing to the MPU" (4 bits).
 """
 
@@ -60,7 +60,7 @@ class BytePort:
         self._state_us = state_us
         self.byte_us = int(STATES * state_us)
         self._state: int | None = None
-        self._tables: dict[tuple[int, int, int], list[bytes]] = {}
+        self._tables: dict[tuple[int, int, int], dict[int, bytes]] = {}
         self.light(True)
 
     def light(self, on: bool) -> None:
@@ -113,8 +113,7 @@ class BytePort:
             for byte in step.data:
                 pending += self._pulse(control, e, byte >> 4) + self._pulse(control, e, byte & 15)
         elif self._states_for(step.us) - STATES <= MOST_FILLERS:
-            table = self._table(control, step)
-            pending += b"".join([table[byte] for byte in step.data])
+            pending += b"".join(self._states_of(control, step))
         else:
             for byte in step.data:
                 pending += self._pulse(control, e, byte >> 4) + self._pulse(control, e, byte & 15)
@@ -145,18 +144,24 @@ class BytePort:
         state = control | self._nibbles[nibble]
         return bytes((state | e, state))
 
-    def _table(self, control: int, step: "Step") -> list[bytes]:
-        """For each data byte its port states, with those that let time pass on a port quicker than the controller."""
+    def _states_of(self, control: int, step: "Step") -> list[bytes]:
+        """The port states of each data byte, with those that let time pass on a port quicker than the controller."""
         key = control, step.enables, step.us
         table = self._tables.get(key)
         if table is None:
             if len(self._tables) >= MOST_TABLES:
                 self._tables.clear()
-            pulses = [self._pulse(control, self._e[step.enables], nibble) for nibble in range(16)]
+            table = self._tables[key] = {}
+        try:
+            return [table[byte] for byte in step.data]
+        except KeyError:  # made when first sent: most programs send few of the 256, and memory counts
             fillers = max(0, self._states_for(step.us) - STATES)
-            table = [pulses[byte >> 4] + pulses[byte & 15] + pulses[byte & 15][1:] * fillers for byte in range(256)]
-            self._tables[key] = table
-        return table
+            for byte in step.data:
+                if byte not in table:
+                    lower = self._pulse(control, self._e[step.enables], byte & 15)
+                    upper = self._pulse(control, self._e[step.enables], byte >> 4)
+                    table[byte] = upper + lower + lower[1:] * fillers
+            return [table[byte] for byte in step.data]
 
     def _states_for(self, us: int) -> int:
         """Port states that fill `us` microseconds."""

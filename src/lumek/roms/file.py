@@ -19,7 +19,7 @@ from typing import Any
 from lumek._files import read_text
 from lumek._harmless import quoted
 from lumek.config.tables import refuse_deep_keys
-from lumek.core.codes import FIRST
+from lumek.core.slots import FIRST
 from lumek.core.text import cells_of
 from lumek.errors import CharacterError, SettingError
 from lumek.roms import NAMES, rom_named

@@ -3,9 +3,9 @@
 A ROM is a table of data; `a00` and `a02` are the two of the data sheet.
 """
 
-from lumek.core.codes import BLANK, REPLACEMENT
-from lumek.core.codes import FIRST as FIRST  # the twin knows ROMs, and nothing of the core
 from lumek.core.glyph import packed
+from lumek.core.slots import BLANK, REPLACEMENT
+from lumek.core.slots import FIRST as FIRST  # the twin knows ROMs, and nothing of the core
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

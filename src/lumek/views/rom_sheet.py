@@ -10,7 +10,7 @@ from rich.cells import cell_len
 from rich.console import Console
 
 from lumek.core.bundled import drawing_of
-from lumek.core.codes import FIRST
+from lumek.core.slots import FIRST
 from lumek.core.tables.drawings import CHARACTERS
 from lumek.roms.rom import Rom
 from lumek.twin.dots import rom_patterns

@@ -14,8 +14,8 @@ from rich.text import Text
 
 from lumek._harmless import harmless
 from lumek.core.cells import PICTURED
-from lumek.core.codes import FIRST
 from lumek.core.glyph import COLUMNS, ROWS
+from lumek.core.slots import FIRST
 from lumek.core.text import cells_of
 from lumek.twin.module import UNKNOWN, Twin
 from lumek.views.picture import Colour, colours
