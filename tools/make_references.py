@@ -5,7 +5,7 @@ from pathlib import Path
 from pydantic_core import PydanticUndefined
 
 from lumek.faces import model as faces
-from lumek.faces import sources
+from lumek.faces import probe_tables as sources
 from lumek.hookup import model, wiring
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -24,7 +24,7 @@ FACES = {
     "[faces.NAME]": faces.FaceTable,
     "every field": faces.FieldTable,
     **{f'kind = "{table.makes.kind}"': table for table in faces.FIELDS},
-    "[probes.NAME]": sources.ProbeTable,
+    "[probes.NAME]": sources.PROBE_TABLE,
     "simulated = { ... }": sources.SimulatedTable,
     **{f'[sources.NAME], kind = "{kind}"': table for kind, table in sources.SOURCES.items()},
 }

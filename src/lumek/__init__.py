@@ -110,7 +110,8 @@ def __dir__() -> "list[str]":
 def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_000) -> "Panel":
     """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
 
-    size and rom: as those of `Panel`. hz: clock of the simulated bus.
+    size and rom: as those of `Panel`.
+    hz: clock of the simulated bus.
     Raises SizeError or SettingError for what does not exist.
     """
     from lumek.core.geometry import Geometry

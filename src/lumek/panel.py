@@ -154,8 +154,8 @@ class Panel:
             `Text`, which says how it is aligned and wrapped; a `Glyph`, or a list of text and glyphs that stand side by
             side; a number, right-aligned with as many decimals as fit (see `lumek.number`), or None for one that is
             missing; a field (see `lumek.fields`).
-        Raises PlaceError for a place that the panel does not have, TextError for anything but these, CharacterError
-        for a control character.
+        Raises PlaceError for a place that the panel does not have, TextError for anything but these, CharacterError for
+        a control character.
         """
         rows, columns = self._place(key)
         lines = laid_out(value, len(rows), len(columns), self._leftward)
@@ -275,7 +275,8 @@ class Panel:
     def memory(self, controller: int = 0) -> "Memory":
         """What stands in a controller, read back: its DDRAM, its CGRAM and its address counter.
 
-        controller: 0, or 1 for the lower half of a 40x4. Raises HookupError when RW is not wired.
+        controller: 0, or 1 for the lower half of a 40x4.
+        Raises HookupError when RW is not wired.
         """
         from lumek._read_back import memory_of  # needed only by programs that read
 

@@ -17,7 +17,7 @@ from lumek import FaceError, HookupError, LumekError, simulate
 from lumek.cli import main
 from lumek.faces.file import read
 from lumek.faces.model import FIELDS, DeckTable, FaceTable, FieldTable
-from lumek.faces.sources import SOURCES, ProbeTable, SimulatedTable
+from lumek.faces.probe_tables import PROBE_TABLE, SOURCES, SimulatedTable
 from lumek.fields import Bar
 from lumek.hookup.file import read as read_hookup
 from lumek.readings import HandClock, Replay, load
@@ -253,7 +253,7 @@ finally:
 
 def test_the_guide_has_every_key_and_its_blocks_do_what_they_say(tmp_path: Path) -> None:
     guide = (ROOT / "docs" / "faces.md").read_text(encoding="utf-8")
-    tables = [DeckTable, FaceTable, FieldTable, *FIELDS, ProbeTable, SimulatedTable, *SOURCES.values()]
+    tables = [DeckTable, FaceTable, FieldTable, *FIELDS, PROBE_TABLE, SimulatedTable, *SOURCES.values()]
     for key, field in [item for table in tables for item in table.model_fields.items()]:
         assert key == "kind" or f"| `{key}` | {field.description} |" in guide
     for block in guide.split("```toml\n")[1:]:

@@ -53,8 +53,9 @@ def run(
 ) -> None:
     """Show faces until the time is over or a signal comes, and write the outputs.
 
-    below: the last line of the view. at_once: without a terminal let the time pass as fast as it can, and print the
-    view whenever the caption is about to change, instead of once at the end.
+    below: the last line of the view.
+    at_once: without a terminal let the time pass as fast as it can, and print the view whenever the caption is about to
+        change, instead of once at the end.
     """
     if outputs.plot is not None:  # what lacks is told now, not at the end of a long day
         with wanted_by("--plot", "readings"):

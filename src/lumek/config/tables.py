@@ -35,8 +35,8 @@ class Table(BaseModel):
     """A table of a file: strict about kinds of values, and about keys that it does not know.
 
     An error quotes the `description` of a key; words in quotes in it are those that are possible, and what follows
-    "kind = " are the kinds of table. own_tables: the keys
-    that are written as tables beside it.
+    "kind = " are the kinds of table.
+    own_tables: the keys that are written as tables beside it.
     """
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
@@ -47,7 +47,11 @@ Model = TypeVar("Model", bound=Table)
 
 
 class Tables:
-    """The tables of a TOML file. kind: "hookup file", as errors call it. error: what they are."""
+    """The tables of a TOML file.
+
+    kind: "hookup file", as errors call it.
+    error: what they are.
+    """
 
     def __init__(self, text: str, source: str, kind: str, error: type[LumekError]) -> None:
         self.source = source

@@ -41,8 +41,8 @@ class Cells:
     """The cells of a panel of this geometry with this ROM.
 
     shift: columns by which the picture stands to the right.
-    glyphs: the program's own drawings by character. lost: what could not be shown as written, and was not told yet:
-    (written, shown, whether a slot would have helped).
+    glyphs: the program's own drawings by character.
+    lost: what could not be shown as written, and was not told yet: (written, shown, whether a slot would have helped).
     """
 
     def __init__(self, geometry: Geometry, rom: "Rom") -> None:
@@ -106,8 +106,9 @@ class Cells:
     ) -> list[Picture]:
         """What each controller is to show, finished. The pictures stay the cells' own: read them, and change nothing.
 
-        on, underline, blink: the display control bits. leftward: whether the address counter counts down. cursor: row
-        and column of a cursor that shows.
+        on, underline, blink: the display control bits.
+        leftward: whether the address counter counts down.
+        cursor: row and column of a cursor that shows.
         """
         self._settle()
         for number, picture in enumerate(self._pictures):

@@ -132,9 +132,9 @@ class Step:
 class Timing:
     """Steps with the times of a controller whose oscillator runs at `oscillator_hz`.
 
-    Execution times scale with 270 kHz / oscillator. The default, 190 kHz, is the slowest genuine part, so it
-    is safe for all of them. State 270_000 for a part known to be typical (it saves 30 % of the waits), or
-    less than 190_000 for a copy that loses characters. Possible are 50_000 to 1_000_000; SettingError else.
+    Execution times scale with 270 kHz / oscillator. The default, 190 kHz, is the slowest genuine part, so it is safe
+    for all of them. State 270_000 for a part known to be typical (it saves 30 % of the waits), or less than 190_000 for
+    a copy that loses characters. Possible are 50_000 to 1_000_000; SettingError else.
     enables: the controllers that the steps are for; see `Step`.
     """
 

@@ -215,7 +215,8 @@ class _Style:
     ) -> tuple[str, str]:
         """The number in decimals, as what stands before the point and the rest; both empty when nothing fits.
 
-        room: no more digits than this stand before the point. most: no more decimals are tried.
+        room: no more digits than this stand before the point.
+        most: no more decimals are tried.
         """
         if self._decimals is not None:
             most = min(most, self._decimals)

@@ -16,8 +16,8 @@ WAKE_US = 4_100, 100, 37
 def startup(geometry: Geometry, width: int, timing: Timing) -> list[Step]:
     """The steps that bring a controller in any state to a blank panel: display off, cells blank, address 0.
 
-    width: data lines of the interface, 4 or 8. With 4 the first transfers are single pulses, so that a
-    controller left between two nibbles falls into step.
+    width: data lines of the interface, 4 or 8. With 4 the first transfers are single pulses, so that a controller left
+        between two nibbles falls into step.
     """
     steps = [timing.pause(POWER_UP_US)]
     steps += [timing.single(function_set(True, False), us) for us in WAKE_US]

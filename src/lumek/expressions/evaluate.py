@@ -53,8 +53,9 @@ TABLES = {"LEAD_BATTERY", "LITHIUM_CELL"}
 class Expression:
     """A formula or a condition over readings.
 
-    text: as described above. names: of the probes that may be named; None for any. Raises FaceError for what is no
-    expression, or names what there is not.
+    text: as described above.
+    names: of the probes that may be named; None for any.
+    Raises FaceError for what is no expression, or names what there is not.
 
     >>> Expression("weight - 12.5").value({"weight": 41.0})
     28.5

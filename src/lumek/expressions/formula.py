@@ -13,7 +13,8 @@ WAIT_S = 2.0
 class FormulaProbe(Probe):
     """The value of an expression; it is flawed as what goes into it.
 
-    poller: of the probes that it names. settings: those of `Probe`.
+    poller: of the probes that it names.
+    settings: those of `Probe`.
     """
 
     def __init__(

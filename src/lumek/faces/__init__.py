@@ -33,9 +33,10 @@ def run(
 ) -> None:
     """Show a face, or a deck of them, until the program is stopped, or for so many seconds.
 
-    probes: polled every_s seconds, and closed at the end. refresh_hz and zone: as those of `Show`, which is for several
-    panels. Raises FaceError for faces that name other probes or do not fit the panel. When it ends, by Ctrl-C too,
-    the panel is left as the deck says.
+    probes: polled every_s seconds, and closed at the end.
+    refresh_hz and zone: as those of `Show`, which is for several panels.
+    Raises FaceError for faces that name other probes or do not fit the panel. When it ends, by Ctrl-C too, the panel is
+    left as the deck says.
     """
     deck = faces if isinstance(faces, Deck) else Deck([faces])
     with (

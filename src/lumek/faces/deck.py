@@ -18,8 +18,9 @@ class Deck:
     A face with `alarm` takes the place of all others while that holds; several of them take turns. A face with `start`
     is shown first, until the first readings are in.
 
-    faces: of one size, with different names. page_s: seconds that each stands, unless it says so itself. farewell: what
-    the panel is left with at the end: text, "" for a blank panel; None leaves it as it is.
+    faces: of one size, with different names.
+    page_s: seconds that each stands, unless it says so itself.
+    farewell: what the panel is left with at the end: text, "" for a blank panel; None leaves it as it is.
     Raises FaceError for faces that do not go together, CharacterError for a control character in the farewell.
     """
 
@@ -63,7 +64,8 @@ class Deck:
     def turn(self, seconds: float, readings: Mapping[str, Reading], ready: bool) -> Face | None:
         """The face that is to be seen at a time; None when the condition of none holds.
 
-        seconds: they never go back. ready: whether the first readings are in.
+        seconds: they never go back.
+        ready: whether the first readings are in.
         """
         self._began = seconds if self._began is None else self._began
         if ready and seconds - self._began >= sum(face.seconds or 0 for face in self._starts):

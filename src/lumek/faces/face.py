@@ -56,9 +56,12 @@ class Face:
 
     Text that is assigned is a `Label`. What a field shows is the name of a probe, or an expression of several.
 
-    size: of the panel, "20x4". name: of the face. seconds: how long it stands when several take turns; the deck says it
-    by default. only: a condition; it is left out while that does not hold. alarm: a condition while which it takes the
-    place of those that take turns. start: it is shown from the start until the first readings are in.
+    size: of the panel, "20x4".
+    name: of the face.
+    seconds: how long it stands when several take turns; the deck says it by default.
+    only: a condition; it is left out while that does not hold.
+    alarm: a condition while which it takes the place of those that take turns.
+    start: it is shown from the start until the first readings are in.
     Raises SizeError for a size that there is not, FaceError for anything else that cannot be.
     """
 
@@ -228,7 +231,8 @@ class Face:
     ) -> None:
         """Let its fields take what they show.
 
-        readings: by name, of all probes of which `bind` was told. local: makes a time tuple of seconds since 1970.
+        readings: by name, of all probes of which `bind` was told.
+        local: makes a time tuple of seconds since 1970.
         seen: False while another face is seen; then only fields that remember take something.
         """
         for _, _, field in self._changing if seen else self._remembering:

@@ -26,7 +26,7 @@ from lumek.faces.deck import Deck
 from lumek.faces.face import Face
 from lumek.faces.loop import Show, Stand, zone_of
 from lumek.faces.model import DeckTable, FaceTable
-from lumek.faces.sources import WHICH, ProbeTable, open_source, probe_of, source_table, stages_of
+from lumek.faces.probe_tables import PROBE_TABLE, WHICH, ProbeTable, open_source, probe_of, source_table, stages_of
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
@@ -45,8 +45,12 @@ HOOKUP_TABLES = ("panel", "panels", *ModuleTable.own_tables, "host")
 class FaceFile:
     """What a face file says.
 
-    path: the file. deck: [deck]. faces: [faces.NAME] by name. probes, sources: [probes.NAME] and [sources.NAME].
-    glyphs: character -> drawing. hookup: how the panels are wired, if that is said.
+    path: the file.
+    deck: [deck].
+    faces: [faces.NAME] by name.
+    probes, sources: [probes.NAME] and [sources.NAME].
+    glyphs: character -> drawing.
+    hookup: how the panels are wired, if that is said.
     """
 
     path: Path
@@ -127,9 +131,11 @@ class FaceFile:
     ) -> Iterator[Show]:
         """The show of this file on panels, by name; several of one name show the same.
 
-        speed: how much faster recordings are given again. log: to which every reading is appended. threads: False for a
-        clock that is moved by hand; see `Poller`. After the block the panels are left as the file says, and probes are
-        closed. Raises FaceError for what cannot be, and what a source raises that cannot be opened.
+        speed: how much faster recordings are given again.
+        log: to which every reading is appended.
+        threads: False for a clock that is moved by hand; see `Poller`. After the block the panels are left as the file
+            says, and probes are closed.
+        Raises FaceError for what cannot be, and what a source raises that cannot be opened.
         """
         decks = self.decks(panels)
         with ExitStack() as opened, Poller([], self.deck.poll_s, each=log, clock=clock, threads=threads) as poller:
@@ -155,7 +161,7 @@ class FaceFile:
         for name, table in self.probes.items():
             if table.source is not None and self.sources[table.source].kind == "replay":
                 with self._opened(table.source) as recording, self._placing(f"[probes.{name}]"):
-                    recording.probe(name, column=table.column)
+                    recording.probe(name, column=getattr(table, "column", None))
 
     def _opened(self, name: str, speed: float = 1.0, clock: TimeSource = HOST_CLOCK) -> Any:
         with self._placing(f"[sources.{name}]"):
@@ -226,8 +232,9 @@ class FaceFile:
 def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
     """Read a face file.
 
-    hookup: a hookup file to use, whatever the face file says of it. Raises FaceError, one line that names file, table
-    and key, for what cannot be; HookupError for a hookup that cannot be.
+    hookup: a hookup file to use, whatever the face file says of it.
+    Raises FaceError, one line that names file, table and key, for what cannot be; HookupError for a hookup that cannot
+    be.
     """
     path = Path(file)
     text = file_text(path, FILE, "docs/faces.md says how one is written", FaceError)
@@ -247,7 +254,7 @@ def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
         deck,
         {name: tables.checked(FaceTable, table, f"faces.{name}", f"faces.{name}.")
          for name, table in raw["faces"].items()},
-        {name: tables.checked(ProbeTable, table, f"probes.{name}", f"probes.{name}.")
+        {name: tables.checked(PROBE_TABLE, table, f"probes.{name}", f"probes.{name}.")
          for name, table in raw.get("probes", {}).items()},
         {name: tables.checked(source_table(table), table, f"sources.{name}", f"sources.{name}.")
          for name, table in raw.get("sources", {}).items()},

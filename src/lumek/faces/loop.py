@@ -89,10 +89,13 @@ class Stand:
 class Show:
     """Decks on their panels, fed by a poller: `draw` draws once, `run` draws at a rate until it is stopped.
 
-    stands: decks with their panels. poller: has the readings; its probes are those that faces may name. refresh_hz:
-    drawings a second. start_s: a start face gives way after so many seconds, even if a probe has not answered yet.
-    zone: time zone of clocks, "Europe/Vienna"; the host's by default. clock: the host's by default; with one that is
-    moved by hand call `draw`. leaves: whether the panels are left as their decks say when its block ends.
+    stands: decks with their panels.
+    poller: has the readings; its probes are those that faces may name.
+    refresh_hz: drawings a second.
+    start_s: a start face gives way after so many seconds, even if a probe has not answered yet.
+    zone: time zone of clocks, "Europe/Vienna"; the host's by default.
+    clock: the host's by default; with one that is moved by hand call `draw`.
+    leaves: whether the panels are left as their decks say when its block ends.
 
     Raises FaceError for faces that name other probes or do not fit their panel, and for a zone that there is not.
     """
@@ -152,7 +155,10 @@ class Show:
             stand.draw(readings, now, ready, self.local)
 
     def run(self, seconds: float | None = None, each: Callable[[], object] | None = None) -> None:
-        """Draw at the rate until `stop`, or for so many seconds. each: called after each drawing."""
+        """Draw at the rate until `stop`, or for so many seconds.
+
+        each: called after each drawing.
+        """
         begin = due = monotonic()
         while not self._ended and (seconds is None or due - begin < seconds):
             self.draw()

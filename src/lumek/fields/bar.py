@@ -26,12 +26,18 @@ _drawn: "dict[tuple[str, Sequence[bool]], Glyph | str]" = {}
 
 
 class Bar(Field):
-    """A bar between low and high: full at high, half at half.
+    """A bar between low and high: full at high, half full at half.
 
-    grow: where it grows to: "right", "left", "up" or "down". zero: the value from which it grows, low by default; with
-    one in between it grows to both sides. peak_s: the highest of the last so many seconds keeps a dot's width lit.
-    Outside of low to high a word stands instead, which is "" for a bar that stays full or empty. of, words: as those of
-    `Field`.
+    Outside of low to high a word is shown. With a word that is "" the bar stays full or empty.
+
+    of: the name of a probe, or an expression of several, as 'weight - 12.5'.
+    low: a number, at which the bar is empty.
+    high: a number, at which the bar is full.
+    grow: 'right', 'left', 'up' or 'down'.
+    zero: a number between low and high, from which the bar grows to both sides; default: low.
+    peak_s: seconds, 0.001 to 100000000, for which the highest value stays marked; default: no mark.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "bar"
@@ -80,9 +86,8 @@ class Bar(Field):
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """The bar, or the word for a flaw; with several rows, or columns of a bar that grows upwards, it is thicker."""
         flaw = flaw_of(self._value, self._low, self._high)
-        word = self.word(flaw, columns) if flaw else ""
-        if word or self._value != self._value or flaw in ("missing", "invalid"):
-            return in_middle(cells_of(word), rows, columns)
+        if self.hides(self._value, flaw):
+            return in_middle(cells_of(self.word(flaw, columns)), rows, columns)
         size, along = self._extent(rows, columns)
         reached, zero = self._step(self._value, size * along), self._step(self._zero, size * along)
         lit = [min(reached, zero) <= step < max(reached, zero) for step in range(size * along)]

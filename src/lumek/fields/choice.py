@@ -15,12 +15,17 @@ if TYPE_CHECKING:
 
 
 class Choice(Field):
-    """A text for each value, or for each range of values.
+    """Text for each value, or for each range of values. Give either texts or ranges.
 
-    texts: {value: text}, of numbers or of what a probe tells in words. ranges: [(limit, text), ...], limits rising: the
-    text holds below its limit; None as the last limit is for all that is above. gap: by so much a value must be past
-    a limit before the text changes back. otherwise: the text when none fits. align: "left", "centre" or "right". of,
-    words: as those of `Field`.
+    of: the name of a probe, or an expression of several, as 'weight - 12.5'.
+    texts: text for each value, as { 0 = 'closed', 1 = 'open' }; a value is a number, or what a probe says in words.
+    ranges: text for each range, as [{ below = 30, text = 'cold' }, { text = 'hot' }], limits rising (in Python: [(30,
+        "cold"), (None, "hot")]).
+    gap: a number, 0 or more, by which a value must be past a limit before the text changes back.
+    otherwise: text, when no value or range fits.
+    align: 'left', 'centre' or 'right'.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "choice"
@@ -64,7 +69,7 @@ class Choice(Field):
         self._flaw = None
         if text is not None and self._texts and flaw in (None, "invalid"):
             self._shown = self._texts.get(_key(text), self._otherwise)
-        elif flaw and (self.words[flaw] or flaw in ("missing", "invalid") or value != value):
+        elif self.hides(value, flaw):
             self._at, self._flaw = None, flaw
         elif self._texts:
             self._shown = self._texts.get(_key(value), self._otherwise)

@@ -24,16 +24,22 @@ DAY_S = 86_400
 class Clock(Field):
     """Time and date.
 
-    form: text in which codes stand for parts of the time, as those of `strftime`: %H %I %M %S %p (hours of 24 and of
-    12, minutes, seconds, AM or PM), %d %e %m %y %Y %j (day with a zero or a blank, month, year of two and of four
-    digits, day of the year), %a %A %b %B (names of days and months, short and in full), %u %w (number of the weekday,
-    Monday being 1, Sunday being 0), %G %V (year and week of ISO 8601), %F (%Y-%m-%d), %R (%H:%M), %T (%H:%M:%S), %%.
-    days, months: names in another language, seven from Monday on and twelve; their first three letters are the short
-    ones. of: a probe the time of whose reading is shown, instead of the time as it is. align: "left", "centre" or
-    "right".
+    The codes in `form` are those of `strftime`: %H %I %M %S %p (hours of 24 and of 12, minutes, seconds, AM or PM),
+    %d %e %m %y %Y %j (day with a zero or a blank, month, year of two and of four digits, day of the year), %a %A %b %B
+    (names of days and months, short and in full), %u %w (number of the weekday, Monday being 1, Sunday being 0), %G %V
+    (year and week of ISO 8601), %F (%Y-%m-%d), %R (%H:%M), %T (%H:%M:%S), %%.
+
+    form: text with codes for parts of the time, as '%H:%M'.
+    of: the name of a probe; shows the time of its reading instead of the time now.
+    days: names of the seven days, from Monday on; their first three letters are the short names.
+    months: names of the twelve months; their first three letters are the short names.
+    align: 'left', 'centre' or 'right'.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "clock"
+    stands_alone = True
     shows_time = True
 
     def __init__(
@@ -83,13 +89,19 @@ class Clock(Field):
 
 
 class Countdown(Field):
-    """The time that is left: "2d 04:10" in days, hours and minutes, "4:10:00", and "0:59" at the end.
+    """The time left: "2d 04:10" in days, hours and minutes, "4:10:00", and "0:59" at the end.
 
-    until: a time of each day ("18:00"), or seconds since 1970 UTC. of: a probe that tells the seconds that are left.
-    done: what stands when nothing is left. align: "left", "centre" or "right".
+    until: a time of each day as '18:00', or a date and time with its zone as 2026-07-01T18:00:00+02:00 (in Python:
+        seconds since 1970 UTC).
+    of: the name of a probe that counts the seconds left.
+    done: text, when no time is left.
+    align: 'left', 'centre' or 'right'.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "countdown"
+    stands_alone = True
 
     def __init__(
         self,
@@ -117,17 +129,17 @@ class Countdown(Field):
         elif self._at is not None:
             left = self._at - now.unix
         else:
-            self._flaw = flaw_of(value)
-            if self._flaw and (self.words[self._flaw] or value != value or self._flaw in ("missing", "invalid")):
+            flaw = flaw_of(value)
+            self._flaw = flaw if self.hides(value, flaw) else None
+            if self._flaw is not None:
                 return
             left = float(value)
         self._text = cells_of(time_left(left)) if left > 0 else self._done
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """What is left, in the middle row."""
-        word = cells_of(self.word(self._flaw, columns)) if self._flaw else []
-        unknown = self._flaw in ("missing", "invalid")
-        return in_middle(word if word or unknown else self._text, rows, columns, self._align)
+        text = self._text if self._flaw is None else cells_of(self.word(self._flaw, columns))
+        return in_middle(text, rows, columns, self._align)
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """What its words need."""

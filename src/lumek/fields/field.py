@@ -1,8 +1,9 @@
 """What all fields have in common: how they take a value, what stands for one that cannot be trusted, and their slots.
 
 A value is anything: a number, a reading with its `flaw`, text, None. The rules for flaws are here:
-a flaw that the reading has counts; None is missing; what is no finite number is invalid; a field's own limits make a
-good value under or over. Its word stands for each; a word that is "" lets the field show what it can.
+a flaw of the reading counts; None is missing; anything but a finite number is invalid; a field's own limits make a good
+value under or over (`flaw_of`). Its word hides a value with a flaw; a word that is "" shows what is known of it
+(`Field.hides`).
 """
 
 from lumek._harmless import quoted
@@ -37,8 +38,10 @@ UNKNOWN = "missing", "invalid", "stale"
 class Moment:
     """When something is shown.
 
-    seconds: since any moment; they never jump. unix: seconds since 1970 UTC. local: year, month (1 to 12), day, hour,
-    minute, second, weekday (0 is Monday), day of the year, as `time.localtime` gives them.
+    seconds: since any moment; they never jump.
+    unix: seconds since 1970 UTC.
+    local: year, month (1 to 12), day, hour, minute, second, weekday (0 is Monday), day of the year, as `time.localtime`
+        gives them.
     """
 
     def __init__(
@@ -53,11 +56,11 @@ NO_MOMENT = Moment()
 
 
 class Field:
-    """Something on a face. Calling it with a value, and the moment if it matters, gives what is assigned to a place.
+    """Something on a face. Call it with a value, and with the moment if it matters, and assign the result to a place.
 
-    of: what it shows on a face: the name of a probe, or an expression. words: what stands for a value that cannot be
-    trusted, by its flaw ("missing", "invalid", "under", "over", "stale"); those that are not given are as usual.
-    Raises SettingError for settings that cannot be.
+    of: the name of a probe, or an expression of several, as 'weight - 12.5'.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "field"
@@ -65,6 +68,9 @@ class Field:
 
     shows_time = False
     """Whether it takes the time of a reading, as a time tuple, instead of the reading."""
+
+    stands_alone = False
+    """Whether it shows something without `of`."""
 
     remembers = False
     """Whether what it shows depends on what it took before: it should take values while it is not seen, too."""
@@ -122,8 +128,14 @@ class Field:
         """The alternatives in which a word stands for the value."""
         return [[text_group(self.word(flaw, columns))] for flaw in WORDS if self.words[flaw]]
 
-    def word(self, flaw: str, columns: int) -> str:
-        """What stands for a value with a flaw, at most so many cells; "" when the field shows what it can."""
+    def hides(self, value: "Any", flaw: str | None) -> bool:
+        """Whether a flaw hides a value: the flaw has a word, or the value is unknown."""
+        return flaw is not None and (bool(self.words[flaw]) or flaw in ("missing", "invalid") or value != value)
+
+    def word(self, flaw: str | None, columns: int) -> str:
+        """The word for a flaw, or its mark where the word does not fit; "" without a flaw or a word."""
+        if flaw is None:
+            return ""
         word = self.words[flaw]
         return word if len(cells_of(word)) <= columns else MARKS[flaw] * columns
 
@@ -150,7 +162,10 @@ class Measure(Field):
 
 
 def flaw_of(value: "Any", low: float | None = None, high: float | None = None) -> str | None:
-    """Why a value is not to be trusted, or None. low, high: outside of these a good one is under or over."""
+    """Why a value is not to be trusted, or None.
+
+    low, high: outside of these a good one is under or over.
+    """
     flaw: str | None = getattr(value, "flaw", None)
     if flaw in WORDS:
         return flaw

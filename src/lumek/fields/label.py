@@ -13,13 +13,18 @@ if TYPE_CHECKING:
 
 
 class Label(Field):
-    """A text: one that stays, or, with `of`, what a probe tells in words.
+    """Text that stays, or, with `of`, the words of a probe.
 
-    text: line breaks begin new rows. align: "left", "centre" or "right". wrap: a line that is too long goes on in the
-    next row. of, words: as those of `Field`.
+    text: text; line breaks begin new rows.
+    of: the name of a probe with words, or an expression of several, as 'weight - 12.5'.
+    align: 'left', 'centre' or 'right'.
+    wrap: true or false: a line that is too long goes on in the next row.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "label"
+    stands_alone = True
 
     def __init__(
         self,

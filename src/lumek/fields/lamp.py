@@ -14,12 +14,19 @@ if TYPE_CHECKING:
 
 
 class Lamp(Field):
-    """One of two signs: lit from `on` on, and dark again when the value is back past `off`.
+    """One of two signs: lit or dark.
 
-    on: the value at which it lights. off: below it the lamp goes out, `on` by default; when it is above `on`, the lamp
-    lights at low values: from `on` downwards, until the value is above `off`. The default is for conditions, which are
-    1 or 0. lit, dark: what is shown, text or a Glyph. unknown: what is shown when the value is missing, invalid or
-    stale. of: as that of `Field`.
+    The lamp lights when the value reaches `on`, and goes out when it is back below `off`. With `off` above `on` it
+    lights at low values: from `on` downwards, until the value is above `off`. The defaults are for conditions, which
+    are 1 or 0.
+
+    of: the name of a probe, or an expression of several, as 'weight - 12.5'.
+    on: a number, at which the lamp lights.
+    off: a number, past which the lamp goes out; default: the same as on.
+    lit: text, as '●' (in Python also a Glyph).
+    dark: text, as '○' (in Python also a Glyph).
+    unknown: text, when the value is missing, invalid or stale.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "lamp"

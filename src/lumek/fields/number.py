@@ -13,11 +13,24 @@ if TYPE_CHECKING:
 
 
 class Number(Measure):
-    """A number, right-aligned, whose figures stay where they are.
+    """A number, whose figures stay in the same cells.
 
-    low, high: outside of these, as when the reading is under or over, a word stands instead; a word that is "" lets the
-    number stay. unit, decimals, notation, base, digits, plus, group, point and align: as those of `lumek.number`.
-    of, words: as those of `Field`.
+    A word is shown instead of a number with a flaw, and of one outside of low to high. With a word that is "" the
+    number is shown all the same.
+
+    of: the name of a probe, or an expression of several, as 'weight - 12.5'.
+    unit: text after the number, as ' kg'.
+    decimals: places after the point, 0 to 100; default: as many as fit.
+    low, high: a number; outside of low to high a word is shown.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    notation: 'plain', 'scientific' or 'prefix'.
+    base: 2, 8, 10 or 16.
+    digits: digits before the point, 1 to 100, with leading zeros.
+    plus: true or false: positive numbers have a sign, too.
+    group: one character between groups of thousands.
+    point: one character before the decimals.
+    align: 'left', 'centre' or 'right'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "number"
@@ -30,27 +43,32 @@ class Number(Measure):
         low: float | None = None,
         high: float | None = None,
         words: "Mapping[str, str] | None" = None,
-        **style: "Any",
+        notation: str = "plain",
+        base: int = 10,
+        digits: int = 1,
+        plus: bool = False,
+        group: str = "",
+        point: str = ".",
+        align: str = "right",
     ) -> None:
         super().__init__(of, low, high, words)
-        self._style = dict(style)
-        self._style["unit"] = unit
-        self._style["decimals"] = decimals
-        self._align = style.get("align", "right")
+        self._style: dict[str, Any] = {
+            "decimals": decimals, "notation": notation, "base": base, "digits": digits, "plus": plus, "group": group,
+            "point": point, "unit": unit, "align": align,
+        }  # fmt: skip
+        self._align = align
         number(0, 20, **self._style)  # complains of a style that cannot be
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
         """The number in the middle row, or the word for its flaw."""
         flaw = self.flaw
-        text = self.word(flaw, columns) if flaw else ""
-        if not text:
-            missing = flaw in ("missing", "invalid") and self._value != self._value
-            text = number(None if missing or flaw == "invalid" else self._value, columns, **self._style)
+        hidden = self.hides(self._value, flaw)
+        text = self.word(flaw, columns) or number(None if hidden else self._value, columns, **self._style)
         return in_middle(cells_of(text), rows, columns, self._align)
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """What unit, marks and words need."""
-        signs = cells_of(self._style["unit"] + self._style.get("point", "") + self._style.get("group", ""))
-        if self._style.get("notation") == "prefix":
+        signs = cells_of(self._style["unit"] + self._style["point"] + self._style["group"])
+        if self._style["notation"] == "prefix":
             signs.append("µ")
         return [[text_group(signs)]] + self.word_groups(columns)

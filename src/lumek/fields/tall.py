@@ -69,14 +69,22 @@ DRAWINGS = {
 
 
 class Tall(Measure):
-    """A number, or a time, in digits as tall as its place: two, three or four rows, three cells a digit.
+    """A number, or the time, in digits as tall as its place: two, three or four rows, three cells a digit.
 
-    unit: behind the number, in the bottom row. decimals: as many as fit by default, or so many at most. low, high: as
-    those of `Number`. time: shows the time instead, as `Clock` does, in digits, colons, points and "-": "%H:%M". align:
-    "left", "centre" or "right". of, words: as those of `Field`; what is no digit stands in usual letters.
+    Words that tall digits cannot show are shown in usual letters.
+
+    of: the name of a probe, or an expression of several, as 'weight - 12.5'.
+    unit: text after the number, in the bottom row, as ' kg'.
+    decimals: places after the point, 0 to 100; default: as many as fit.
+    low, high: a number; outside of low to high a word is shown.
+    time: text with codes for parts of the time, as '%H:%M', shown instead of a number; digits, '-', '.' and ':' only.
+    align: 'left', 'centre' or 'right'.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "tall"
+    stands_alone = True
 
     def __init__(
         self,
@@ -114,10 +122,10 @@ class Tall(Measure):
         if self._text:
             return self._drawn(self._text, [], rows, columns)
         flaw = self.flaw
-        word = self.word(flaw, columns) if flaw else ""
+        word = self.word(flaw, columns)
         if word and _is_tall(word) and width_of(word) <= columns:
             return self._drawn(word, [], rows, columns)
-        if word or self._value != self._value or flaw in ("missing", "invalid"):
+        if self.hides(self._value, flaw):
             return in_middle(cells_of(word), rows, columns, self._align)
         room = columns - len(self._unit)
         text = self._fitting(room)

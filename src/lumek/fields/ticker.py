@@ -15,13 +15,20 @@ if TYPE_CHECKING:
 
 
 class Ticker(Field):
-    """A text that moves to the left through its place, around and around; one that fits stands still.
+    """Text that moves to the left through its place, around and around. Text that fits stands still.
 
-    text: what is shown, unless `of` names a probe that tells it in words. cells_per_s: how fast it moves. gap: blank
-    cells between its end and its beginning. of, words: as those of `Field`. A new text begins at its beginning.
+    A new text begins at its beginning.
+
+    text: text, unless `of` brings it.
+    of: the name of a probe with words, or an expression of several, as 'weight - 12.5'.
+    cells_per_s: cells per second, 0.001 to 100000000.
+    gap: blank cells, 1 to 100, between the end of the text and its beginning.
+    words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "ticker"
+    stands_alone = True
 
     def __init__(
         self,

@@ -37,13 +37,16 @@ COARSEST, LONG = 12, 40
 class Trend(Field):
     """A graph of the last readings, the newest on the right.
 
-    every_s: seconds that a column of dots stands for, which shows the mean of what came in them; by default each new
-    reading has a column. low, high: what the lowest and the highest dot stand for; what is beyond is drawn at the edge.
-    Without them the scale follows what is seen, between round numbers. filled: light the dots below, too. limits: so
-    many cells show low and high: to the right of the graph, high above low; in one row low is on its left.
+    Without low and high the scale follows what is seen, between round numbers. A reading that is missing, invalid,
+    stale or infinite is a gap. A place of n cells may need n slots, without its limits.
 
-    A reading that is missing, invalid, stale or infinite is a gap. A place of n cells may need n slots, without its
-    limits.
+    of: the name of a probe, or an expression of several, as 'weight - 12.5'.
+    low: a number, at which the graph touches the bottom.
+    high: a number, at which the graph touches the top.
+    every_s: seconds, 0.001 to 100000000, that a column of dots stands for; default: a column for each reading.
+    filled: true or false: the dots below the graph are lit, too.
+    limits: cells, 0 to 100, for each of low and high, beside the graph; in one row low is on its left.
+    Raises SettingError for a setting that is not possible.
     """
 
     kind = "trend"

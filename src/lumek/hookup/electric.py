@@ -52,7 +52,13 @@ E12 = (10, 12, 15, 18, 22, 27, 33, 39, 47, 56, 68, 82)
 
 @dataclass(frozen=True)
 class Mode:
-    """A speed of the bus. hz: up to that clock. rise_ns: longest rise. sink_ma: current of a low. pf: capacitance."""
+    """A speed of the bus.
+
+    hz: up to that clock.
+    rise_ns: longest rise.
+    sink_ma: current of a low.
+    pf: capacitance.
+    """
 
     name: str
     hz: int

@@ -25,8 +25,9 @@ FACE_TABLES = ("deck", "sources", "probes", "glyphs", "faces")
 class Hookup:
     """What a hookup file says.
 
-    source: the file. host: its [host], if it has one. panels: name -> module; "panel" is the only one of a file that
-    names none.
+    source: the file.
+    host: its [host], if it has one.
+    panels: name -> module; "panel" is the only one of a file that names none.
     """
 
     source: str

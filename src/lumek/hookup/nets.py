@@ -17,7 +17,9 @@ HOST = "the host"
 class Side:
     """The part of an I2C bus on one side of a level shifter, or all of it.
 
-    panels: those on it. pullups: of SDA, and the same of SCL. pf: its capacitance; capacitance: what that is made of.
+    panels: those on it.
+    pullups: of SDA, and the same of SCL.
+    pf: its capacitance; capacitance: what that is made of.
     has_host: whether the host is on it.
     """
 

@@ -27,7 +27,7 @@ def template(answers: Mapping[str, Any]) -> str:
     """The text of a hookup file.
 
     answers: kind, size, rom, volts, header (yes or no), logic_volts, level_shifter (yes or no); for a backpack
-    expander, bus, address and map, else lines (role -> line).
+        expander, bus, address and map, else lines (role -> line).
     """
     own = {"backpack": _backpack, "direct": _direct, "shift-register": _register}[answers["kind"]]
     return "\n".join((

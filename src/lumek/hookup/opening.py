@@ -21,7 +21,8 @@ Port = TypeVar("Port")
 class Ports(ABC):
     """What panels are attached to: each port is opened once, and closed with the last panel.
 
-    users: how many panels have yet to be closed. twins: the simulated panels, by name.
+    users: how many panels have yet to be closed.
+    twins: the simulated panels, by name.
     """
 
     def __init__(self) -> None:

@@ -21,8 +21,10 @@ class Inputs(NamedTuple):
 class Part:
     """The limits of a part.
 
-    supply: least and most volts. above: an input bears so many volts more than the supply. high, low: what is surely
-    high, and surely low, as shares of the supply, or (fixed) in volts. sinks_ma: what it pulls down to 0.4 V on a bus.
+    supply: least and most volts.
+    above: an input bears so many volts more than the supply.
+    high, low: what is surely high, and surely low, as shares of the supply, or (fixed) in volts.
+    sinks_ma: what it pulls down to 0.4 V on a bus.
     """
 
     name: str

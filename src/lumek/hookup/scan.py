@@ -23,7 +23,8 @@ READ = {*range(0x30, 0x38), *range(0x50, 0x60)}
 class Found:
     """An address at which somebody is.
 
-    owner: the driver of the kernel that has the device, which is then not asked. could_be: the expanders it may be.
+    owner: the driver of the kernel that has the device, which is then not asked.
+    could_be: the expanders it may be.
     """
 
     address: int
@@ -44,7 +45,8 @@ def scan(bus: Bus) -> Iterator[Found]:
     """All devices on a bus, by address.
 
     bus: a bus port. Its `quick(address)`, if it has one, calls without a byte; else a byte is read. Its
-    `owner(address)`, if it has one, tells the driver that has a device. Raises BusError when the bus fails.
+        `owner(address)`, if it has one, tells the driver that has a device.
+    Raises BusError when the bus fails.
     """
     owner = getattr(bus, "owner", lambda address: None)
     for address in ADDRESSES:

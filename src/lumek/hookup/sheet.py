@@ -43,7 +43,9 @@ class End:
     """Where a wire goes.
 
     kind: "ground"; "supply"; "host", a line or signal of it; "register", an output of it; "potentiometer", its wiper;
-    "open"; "pads", which are set and not wired. name: as it is called there. position: on the header, if it has one.
+        "open"; "pads", which are set and not wired.
+    name: as it is called there.
+    position: on the header, if it has one.
     line: number or name of a GPIO line, or the output of a register.
     """
 
@@ -60,8 +62,11 @@ class End:
 class Wire:
     """One row of the table.
 
-    panel: its name in the file. part: what has the pin: "panel", "backpack", "register" or "level shifter".
-    pin: its number there, if it has one that is known. name: of the pin. to: where the wire goes.
+    panel: its name in the file.
+    part: what has the pin: "panel", "backpack", "register" or "level shifter".
+    pin: its number there, if it has one that is known.
+    name: of the pin.
+    to: where the wire goes.
     through: what it goes through from the pin on: "level shifter", "100 ohm", "NPN", "PNP", "RC".
     emitter: where that of the transistor goes, if there is one.
     """

@@ -77,7 +77,8 @@ class Backlight:
 def tint_of(value: "bool | float | str", offers: str) -> "tuple[float, float, float]":
     """The fractions of red, green and blue that a value asks for.
 
-    value: True, False, a fraction, "#rrggbb", or a name of `lumek.lights.lamps.COLOURS`. offers: what the light does.
+    value: True, False, a fraction, "#rrggbb", or a name of `lumek.lights.lamps.COLOURS`.
+    offers: what the light does.
     Raises SettingError when the value is none of these, or more than the light offers.
     """
     if isinstance(value, str):

@@ -23,7 +23,9 @@ COLOURS = {
 class LineLight:
     """A backlight that a GPIO line switches.
 
-    lines: a lines port. line: the line, as the port knows it. on: the level that lights it.
+    lines: a lines port.
+    line: the line, as the port knows it.
+    on: the level that lights it.
     """
 
     offers = "switch"

@@ -62,7 +62,8 @@ class Backpack(BytePort):
     def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
         """Read bytes from a controller: its status (rs=0), or data from where its address counter stands (rs=1).
 
-        us: microseconds that the controller needs after each. enables: 1 for the one behind E, 2 for E2.
+        us: microseconds that the controller needs after each.
+        enables: 1 for the one behind E, 2 for E2.
         """
         data = bytearray()
         try:

@@ -33,8 +33,11 @@ MOST_TABLES = 4
 class BytePort:
     """What links that write port states have in common.
 
-    what: its name for errors. lines: role -> bit. backlight_on: the level of the backlight line that lights it.
-    state_us: the shortest time that a state stands, at least 0.5. resting: the level, 0 or 1, of lines without a role.
+    what: its name for errors.
+    lines: role -> bit.
+    backlight_on: the level of the backlight line that lights it.
+    state_us: the shortest time that a state stands, at least 0.5.
+    resting: the level, 0 or 1, of lines without a role.
     """
 
     width = 4

@@ -11,7 +11,8 @@ class Shared:
     """The lock that a link holds while it sends, and what the port's outputs stand at.
 
     levels: line -> level of GPIO lines; a line that is missing stands at nobody knows what.
-    outputs: the byte in a shift register. used: the bits of it that have a role.
+    outputs: the byte in a shift register.
+    used: the bits of it that have a role.
     """
 
     def __init__(self) -> None:

@@ -24,8 +24,8 @@ QUICKEST_US = 0.5
 class ShiftRegister(BytePort):
     """The link to a panel behind a 74HC595 or its like.
 
-    serial: anything with the methods of a serial port (`send`, `wait_us`). Its `state_us`, if it has one, says how
-        many microseconds at least pass from one latch pulse to the next; else 0.5 is assumed.
+    serial: anything with the methods of a serial port (`send`, `wait_us`). Its `state_us`, if it has one, says how many
+        microseconds at least pass from one latch pulse to the next; else 0.5 is assumed.
     lines: role -> output of the register, 0 (QA) to 7 (QH): rs, e, d4 to d7, and rw, e2 and backlight where wired.
     backlight_on: the level of the backlight line that lights it, 1 or 0.
     Raises HookupError when one of these cannot be right.

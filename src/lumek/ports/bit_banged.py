@@ -20,7 +20,8 @@ ASSUMED_NS = 100
 class SerialLines:
     """A serial port made of three lines of a lines port.
 
-    lines: anything with `drive` and `wait_us`. data, clock, latch: the lines that lead to SER, SRCLK and RCLK.
+    lines: anything with `drive` and `wait_us`.
+    data, clock, latch: the lines that lead to SER, SRCLK and RCLK.
     """
 
     def __init__(self, lines: "Lines", data: "Hashable", clock: "Hashable", latch: "Hashable") -> None:

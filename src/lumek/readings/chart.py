@@ -42,11 +42,13 @@ def plot(
 ) -> "Figure":
     """A chart of logged readings over time: flaws marked, gaps left open, a second axis for a second unit.
 
-    readings: the frame of `load`, or a log. path: where to write it (.png, .svg or .pdf), 1280x800 dots. names: which
-    readings, in this order, the last in front; all by default. Names with one unit share an axis; a third unit begins a
-    chart below.
-    gap_s: no line goes across a pause that is longer; by default four times the usual interval of a name. zone: time
-    zone of the axis. Returns the Matplotlib figure.
+    readings: the frame of `load`, or a log.
+    path: where to write it (.png, .svg or .pdf), 1280x800 dots.
+    names: which readings, in this order, the last in front; all by default. Names with one unit share an axis; a third
+        unit begins a chart below.
+    gap_s: no line goes across a pause that is longer; by default four times the usual interval of a name.
+    zone: time zone of the axis.
+    Returns the Matplotlib figure.
 
     Raises SettingError for names and zones that are not there and for readings without a number, PortError when the
     file cannot be written, and PackageError without Matplotlib or pandas.

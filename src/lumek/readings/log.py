@@ -48,11 +48,12 @@ class Log:
     """A file to which readings are appended. `log.append(reading)`, or `log(reading)`, from any thread.
 
     path: ends in .csv or .jsonl (JSON Lines). A log that is there already is continued; half a line at its end, left by
-    a loss of power, is cut off. Any other file is refused, and stays as it is. A log that somebody deletes, renames or
-    empties (logrotate) is begun anew. rotate_bytes: a file that would grow
-    beyond it is first put aside as NAME-0001.csv, NAME-0002.csv and so on; 1000 at least. keep: how many of those stay;
-    the oldest go. sync: wait until each line is on the disk, not only with the system; safe against a loss of power,
-    and slow.
+        a loss of power, is cut off. Any other file is refused, and stays as it is. A log that somebody deletes, renames
+        or empties (logrotate) is begun anew.
+    rotate_bytes: a file that would grow beyond it is first put aside as NAME-0001.csv, NAME-0002.csv and so on; 1000 at
+        least.
+    keep: how many of those stay; the oldest go.
+    sync: wait until each line is on the disk, not only with the system; safe against a loss of power, and slow.
 
     In CSV, text that a spreadsheet would take for a formula has an apostrophe before it, which `load` takes away.
 

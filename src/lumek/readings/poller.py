@@ -36,11 +36,13 @@ class _Entry:
 class Poller:
     """Polls probes by itself, and has their readings at hand: `poller["weight"]` is the last one, with its age.
 
-    probes: anything with `poll`, `close`, `name`, `shortest_s` and `lifetime_s`. every_s: how often each is polled; a
-    probe with a longer `shortest_s` less often. limit_s: a probe that has not answered for so long is stale, or missing
-    if it never did. each: called with every new reading, in the thread that polled it; a `Log`, for example. clock: the
-    host's by default. threads: False polls nothing by itself; `poll_due` polls what is due in the caller's thread, for
-    a clock that is moved by hand.
+    probes: anything with `poll`, `close`, `name`, `shortest_s` and `lifetime_s`.
+    every_s: how often each is polled; a probe with a longer `shortest_s` less often.
+    limit_s: a probe that has not answered for so long is stale, or missing if it never did.
+    each: called with every new reading, in the thread that polled it; a `Log`, for example.
+    clock: the host's by default.
+    threads: False polls nothing by itself; `poll_due` polls what is due in the caller's thread, for a clock that is
+        moved by hand.
 
     Raises SettingError for two probes with one name and times that are not above 0.
     """
@@ -72,7 +74,10 @@ class Poller:
             threading.Thread(target=self._watch, daemon=True, name="lumek watch").start()
 
     def add(self, probe: Polled, every_s: float | None = None) -> None:
-        """Poll one more probe, from now on. every_s: how often, if otherwise than the others."""
+        """Poll one more probe, from now on.
+
+        every_s: how often, if otherwise than the others.
+        """
         if not isinstance(probe, Polled):
             raise SettingError(f"{quoted(probe)} is not a probe: one has poll, close, name, shortest_s and lifetime_s")
         every_s = self.every_s if every_s is None else duration(every_s, "every_s")

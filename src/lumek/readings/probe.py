@@ -31,9 +31,10 @@ AGING = (None, "under", "over")
 class Polled(Protocol):
     """What everything that takes readings is asked for; anything that has it will do as a probe.
 
-    name: what is measured. shortest_s: seconds that must pass between two polls; an earlier one gives the last reading
-    again. lifetime_s: a reading older than that is stale; None for three times the pace at which it is polled, and 10 s
-    at least.
+    name: what is measured.
+    shortest_s: seconds that must pass between two polls; an earlier one gives the last reading again.
+    lifetime_s: a reading older than that is stale; None for three times the pace at which it is polled, and 10 s at
+        least.
     """
 
     name: str
@@ -52,8 +53,9 @@ class Polled(Protocol):
 class Taken:
     """What `Probe.take` may return instead of a bare value, when it knows when the value came.
 
-    at: by the probe's `TimeSource.elapsed`. time: Unix time to write on the reading; the same value has the same time
-    whenever it is polled, so that filters and logs take it once.
+    at: by the probe's `TimeSource.elapsed`.
+    time: Unix time to write on the reading; the same value has the same time whenever it is polled, so that filters and
+        logs take it once.
     """
 
     def __init__(self, value: object, at: float, time: float) -> None:
@@ -79,14 +81,17 @@ class ProbeSettings(SourceSettings, total=False):
 
 
 class Probe(ABC):
-    """A probe whose subclass says only how to `take` a value; flaws, limits, pace and age are seen to here.
+    """A probe whose subclass says only how to `take` a value. Flaws, limits, pace and age are seen to here.
 
-    name: what is measured. unit: as it is shown. low, high: what the sensor can measure, both included; outside a
-    reading is under or over. shortest_s: seconds between two polls at least. lifetime_s: a reading older than that is
-    stale; three times the pace at which it is polled by default, and 10 s at least. words: its values are text (an
-    address, a message), not numbers, of which 4000 characters are kept. clock: the host's by default.
-
-    Raises SettingError for settings that cannot be.
+    name: what is measured.
+    unit: text, as 'kg'.
+    low, high: a number; a reading below low is under, one above high is over.
+    shortest_s: seconds, 0 to 100000000, between two polls at least; an earlier one gives the last reading again.
+    lifetime_s: seconds, 0.001 to 100000000, after which a reading is stale; default: three polling intervals, at least
+        10 s.
+    words: true or false: its values are text (an address, a message), not numbers; 4000 characters of it are kept.
+    clock: the clock that times are taken from; default: the host's.
+    Raises SettingError for a setting that is not possible.
     """
 
     def __init__(
@@ -156,9 +161,11 @@ class Probe(ABC):
         """The probe with conversions and filters behind it, in their order.
 
         stages: functions of a number, and filters of `lumek.readings.smoothing`, which stand behind one probe each;
-        `copy()` makes one for another. unit: that of what comes out; it converts nothing. low, high: its limits.
-        A flaw of the raw reading stays: where a conversion falls (a thermistor's resistance), give the limits here and
-        not to the probe, lest too cold be called over. Raises SettingError for what can be no stage.
+            `copy()` makes one for another.
+        unit: that of what comes out; it converts nothing.
+        low, high: its limits. A flaw of the raw reading stays: where a conversion falls (a thermistor's resistance),
+            give the limits here and not to the probe, lest too cold be called over.
+        Raises SettingError for what can be no stage.
         """
         return Through(self, *stages, unit=unit, low=low, high=high)
 

@@ -25,11 +25,14 @@ LONGEST_NUMBER = 400
 class Reading(float):
     """One value of a sensor. It is its number, and carries what it is and whether it can be trusted.
 
-    value: a number, None for a missing one; an infinity becomes NaN. name: what is measured. unit: as it is shown,
-    "kg". time: when it was taken, in seconds since 1970 UTC (Unix time); now by default. flaw: None, or one of `FLAWS`;
-    None and NaN as a value bring "missing" and "invalid" by themselves. text: the words of a reading that is no number,
-    an address for example; its number is NaN without being invalid. cause: why it is flawed, for people. age_s: how old
-    it was when it was handed out, in seconds.
+    value: a number, None for a missing one; an infinity becomes NaN.
+    name: what is measured.
+    unit: as it is shown, "kg".
+    time: when it was taken, in seconds since 1970 UTC (Unix time); now by default.
+    flaw: None, or one of `FLAWS`; None and NaN as a value bring "missing" and "invalid" by themselves.
+    text: the words of a reading that is no number, an address for example; its number is NaN without being invalid.
+    cause: why it is flawed, for people.
+    age_s: how old it was when it was handed out, in seconds.
 
     >>> weight = Reading(41.4, "weight", "kg")
     >>> weight + 1, weight.unit, weight.flaw

@@ -74,7 +74,7 @@ def direct_twin(
     """A simulated panel at the end of GPIO lines, and these: new ones of `drive_ns` a call, or the `port` given.
 
     lines: pin of the panel -> line. RW and backlight without a line are as in `backpack_twin`; any other pin without
-    one is open.
+        one is open.
     """
     port = port or TwinLines(TwinClock(), drive_ns)
     twin = _module(size, rom, port.clock, lines, backlight_on, controllers)
@@ -96,8 +96,10 @@ def shift_register_twin(
 ) -> tuple[Twin, TwinSerial | TwinLines]:
     """A simulated panel behind a 74HC595, and what leads to it: a new SPI at `hz`, or the `port` given.
 
-    lines: as in `backpack_twin`. three_lines: the GPIO lines of "data", "clock" and "latch", to which the register is
-    wired instead of to SPI; what comes back is then the lines. outputs: of the register when the supply comes on.
+    lines: as in `backpack_twin`.
+    three_lines: the GPIO lines of "data", "clock" and "latch", to which the register is wired instead of to SPI; what
+        comes back is then the lines.
+    outputs: of the register when the supply comes on.
     """
     if port is None:
         port = TwinSerial(TwinClock(), hz) if three_lines is None else TwinLines(TwinClock())

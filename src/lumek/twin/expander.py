@@ -23,7 +23,10 @@ class Wired(Protocol):
 
 
 def check_contention(panel: Wired, driven: Mapping[str, int | None], now_ns: int) -> None:
-    """Record it when lines are driven against the panel's own output. driven: pin -> strong level, else None."""
+    """Record it when lines are driven against the panel's own output.
+
+    driven: pin -> strong level, else None.
+    """
     for pin, level in (panel.output(now_ns) or {}).items():
         if driven.get(pin) == 1 - level:
             held, drives = ("low", "high") if level else ("high", "low")

@@ -10,8 +10,9 @@ from lumek.twin.pins import DATA_PINS
 class Hand:
     """A simulated panel with eight data wires and nothing at their other end.
 
-    size, rom: of the panel. controller: a `Controller`, a new one when not given.
-    The clock starts 50 ms after power-on, with RS, RW and E low; the controller has not been started.
+    size, rom: of the panel.
+    controller: a `Controller`, a new one when not given. The clock starts 50 ms after power-on, with RS, RW and E low;
+        the controller has not been started.
     """
 
     def __init__(self, size: str = "16x2", rom: str = "A00", controller: Controller | None = None) -> None:

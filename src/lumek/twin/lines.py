@@ -15,8 +15,9 @@ from lumek.twin.pins import PINS
 class TwinLines:
     """GPIO lines with the methods of a lines port.
 
-    clock: the simulated time. drive_ns: nanoseconds that a call takes; levels change at its beginning.
-    `calls` counts the calls of `drive` and `sense`; `levels` is what the host drives, None where it does not.
+    clock: the simulated time.
+    drive_ns: nanoseconds that a call takes; levels change at its beginning. `calls` counts the calls of `drive` and
+        `sense`; `levels` is what the host drives, None where it does not.
     """
 
     def __init__(self, clock: TwinClock, drive_ns: int = 1000) -> None:

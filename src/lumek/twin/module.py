@@ -56,8 +56,11 @@ class Edge:
 class Twin:
     """A simulated panel.
 
-    size: "columns x rows". rom: its character ROM. clock: the simulated time.
-    backlight_on: the level that lights the backlight. controllers: each a `Controller`; new ones where not given.
+    size: "columns x rows".
+    rom: its character ROM.
+    clock: the simulated time.
+    backlight_on: the level that lights the backlight.
+    controllers: each a `Controller`; new ones where not given.
     """
 
     def __init__(

@@ -66,7 +66,8 @@ class Violations(list[Violation]):
 class Interface:
     """The pins, and the bytes that go through them.
 
-    limits: the bus timing of its supply. eight_bit: whether a byte takes one pulse of E, or two.
+    limits: the bus timing of its supply.
+    eight_bit: whether a byte takes one pulse of E, or two.
     """
 
     def __init__(self, limits: Limits) -> None:

@@ -13,7 +13,8 @@ from lumek.twin.expander import Wired, check_contention
 class Hc595:
     """The register, wired to a panel.
 
-    panel: what the outputs lead to. lines: pin of the panel, or "backlight" -> output, 0 (QA) to 7 (QH).
+    panel: what the outputs lead to.
+    lines: pin of the panel, or "backlight" -> output, 0 (QA) to 7 (QH).
     outputs: what they stand at when the supply comes on, which the part does not define.
     """
 

@@ -34,7 +34,10 @@ class Animation:
         self._pictures: list[tuple[float, Image.Image]] = []
 
     def take(self, seconds: float) -> None:
-        """Take a picture. seconds: since any moment."""
+        """Take a picture.
+
+        seconds: since any moment.
+        """
         seen = [twin.dots().tobytes() + repr(twin.glow).encode() for twin in self._twins]
         if seen == self._seen or len(self._pictures) > MOST:
             return

@@ -42,9 +42,9 @@ def terminal_view(
 
     The largest that fits: every dot as half a character (20 columns take 124 characters), every eight dots as one
     Braille character (64), or the text (24). The text, too, when the console is no terminal or does not speak UTF-8.
-    written: the text, row by row, that stands in it for a drawing from a slot. width: columns that it may take, all
-    that the console has by default.
-    On a console narrower than that the rows are folded, so that nothing is lost.
+    written: the text, row by row, that stands in it for a drawing from a slot.
+    width: columns that it may take, all that the console has by default. On a console narrower than that the rows are
+        folded, so that nothing is lost.
     """
     glass, lit, _ = colours(twin, scheme)
     room = (width or console.width) - FRAME if draws_dots(console) else 0

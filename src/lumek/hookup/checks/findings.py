@@ -16,8 +16,11 @@ Severity = Literal["ok", "note", "warning", "error"]
 class Finding:
     """What a check says.
 
-    check: its name. panel: whom it is about; empty for all. says: what was found, with its numbers. because: the
-    reason, and its source. numbers: what was compared; each name ends with its unit.
+    check: its name.
+    panel: whom it is about; empty for all.
+    says: what was found, with its numbers.
+    because: the reason, and its source.
+    numbers: what was compared; each name ends with its unit.
     """
 
     check: str

@@ -40,7 +40,8 @@ Any_ = TypeVar("Any_")
 class DrawnNet:
     """What is connected to one end at the host.
 
-    lead: from there to the channel. stops: its other ends; behind: those of them that are behind the level shifter.
+    lead: from there to the channel.
+    stops: its other ends; behind: those of them that are behind the level shifter.
     """
 
     colour: str
@@ -62,8 +63,9 @@ class DrawnNet:
 class Layout:
     """Where the parts of a hookup stand, from left to right: host, channel, level shifter, register, rails, panels.
 
-    pins: those of each panel, in their order. nets: by the end at the host. ground_ys, supply_ys: heights at which
-    something is joined to the rails.
+    pins: those of each panel, in their order.
+    nets: by the end at the host.
+    ground_ys, supply_ys: heights at which something is joined to the rails.
     """
 
     def __init__(self, hookup: Hookup) -> None:

@@ -40,9 +40,9 @@ class LinuxBus(Closing):
     """The I2C bus /dev/i2c-`number`, as a port.
 
     hz: the bus clock, in hertz; stating it does not set it. Default: what the device tree states, else 1 MHz, which is
-        safe on a slower bus but makes the panel slower than it need be.
-    `hz_known` says whether the clock was stated, by you or by the device tree. `longest` is the most bytes that one
-    transfer carries, or None: 33 where the adapter only speaks SMBus.
+        safe on a slower bus but makes the panel slower than it need be. `hz_known` says whether the clock was stated,
+        by you or by the device tree. `longest` is the most bytes that one transfer carries, or None: 33 where the
+        adapter only speaks SMBus.
     Raises BusError when the bus is missing or may not be used.
     """
 

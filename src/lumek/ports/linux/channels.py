@@ -19,8 +19,10 @@ EXPORT_S = 1.0
 class LinuxPwm:
     """A PWM channel, as a light that offers brightness, one of three of a coloured light, or the contrast.
 
-    chip, channel: as in /sys/class/pwm/pwmchip`chip`/pwm`channel`. hz: how often it switches.
-    inverted: the output is low for the time that it should give power. root: where the PWM chips are found.
+    chip, channel: as in /sys/class/pwm/pwmchip`chip`/pwm`channel`.
+    hz: how often it switches.
+    inverted: the output is low for the time that it should give power.
+    root: where the PWM chips are found.
     Raises PortError when it does not exist or may not be used.
     """
 
@@ -73,7 +75,8 @@ class LinuxPwm:
 class LinuxLed:
     """An LED class device, as a light: with brightness, and colour when it is a multicolour one.
 
-    name: as in /sys/class/leds/`name`. root: where the LEDs are found.
+    name: as in /sys/class/leds/`name`.
+    root: where the LEDs are found.
     Raises PortError when it does not exist or may not be used.
     """
 

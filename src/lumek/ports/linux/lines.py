@@ -27,11 +27,11 @@ OUTPUTS = tuple(gpiod.LineSettings(direction=Direction.OUTPUT, output_value=valu
 class LinuxLines(Closing):
     """The lines of a GPIO chip, as a port.
 
-    chip: the path of its device file.
-    Lines are known by their offset on the chip or by their name. They are asked for when they are first needed, those
-    of a panel together, and belong to one request, which is given back at `close`. May be used from several threads.
-    Raises PortError when the chip is missing or may not be used; later for a line that does not exist or that
-    somebody else has.
+    chip: the path of its device file. Lines are known by their offset on the chip or by their name. They are asked for
+        when they are first needed, those of a panel together, and belong to one request, which is given back at
+        `close`. May be used from several threads.
+    Raises PortError when the chip is missing or may not be used; later for a line that does not exist or that somebody
+    else has.
     """
 
     drive_ns = 1000

@@ -18,7 +18,8 @@ CALL_US = 2
 class LinuxSpi(Closing):
     """The device /dev/spidev`bus`.`device`, as a serial port to a shift register.
 
-    Wire MOSI to SER, SCLK to SRCLK and the chip select to RCLK. hz: the clock, up to 10_000_000.
+    Wire MOSI to SER, SCLK to SRCLK and the chip select to RCLK.
+    hz: the clock, up to 10_000_000.
     Raises PortError when the device is missing or may not be used, or the package spidev is not installed.
     """
 

@@ -30,9 +30,10 @@ LOWEST_M, HIGHEST_M = -5000.0, 11_000.0
 def altitude(pressure_hpa: V, baseline_hpa: float = STANDARD_HPA) -> V:
     """The altitude in metres at which the standard atmosphere has a pressure: the height over where it is the baseline.
 
-    pressure_hpa: in hPa. baseline_hpa: the pressure at height 0: 1013.25 for the standard's sea level, the weather
-    service's for today's altitude above sea, or what was measured at the start for the height over it. The answer is
-    -5000 to 11000 m; outside NaN.
+    pressure_hpa: in hPa.
+    baseline_hpa: the pressure at height 0: 1013.25 for the standard's sea level, the weather service's for today's
+        altitude above sea, or what was measured at the start for the height over it. The answer is -5000 to 11000 m;
+        outside NaN.
     Source: ISO 2533 and ICAO Doc 7488/3: h = T0/L (1 - (p/p0)**(R L/g)), geopotential metres.
     """
     base = positive(baseline_hpa, "baseline_hpa", "hPa")
@@ -58,8 +59,9 @@ def pressure_at(altitude_m: V, baseline_hpa: float = STANDARD_HPA) -> V:
 def baseline(pressure_hpa: V, altitude_m: float) -> V:
     """The pressure in hPa at height 0 from the one that is measured at a known altitude: what `altitude` then needs.
 
-    pressure_hpa: above 0; other values NaN. altitude_m: where it is measured, -5000 to 11000 m. Raises SettingError
-    outside.
+    pressure_hpa: above 0; other values NaN.
+    altitude_m: where it is measured, -5000 to 11000 m.
+    Raises SettingError outside.
     """
     share = pressure_at(float(altitude_m), 1.0)
     if share != share:
@@ -72,8 +74,8 @@ def baseline(pressure_hpa: V, altitude_m: float) -> V:
 def sound_speed(celsius: V) -> V:
     """The speed of sound in dry air in metres per second.
 
-    celsius: the air's temperature, -80 to 100 degrees; outside NaN. Saturated air of 30 degrees is faster by 0.66 %
-    (O. Cramer, The variation of the specific heat ratio and the speed of sound in air, J. Acoust. Soc. Am. 93, 1993).
+    celsius: the air's temperature, -80 to 100 degrees; outside NaN. Saturated air of 30 degrees is faster by 0.66 % (O.
+        Cramer, The variation of the specific heat ratio and the speed of sound in air, J. Acoust. Soc. Am. 93, 1993).
     Source: a = sqrt(1.4 R T), ICAO Doc 7488/3, section 2.
     """
     t = np.asarray(celsius, np.float64)
@@ -85,8 +87,8 @@ def sound_speed(celsius: V) -> V:
 def echo_distance(echo_s: V, celsius: "V | float" = 20.0) -> V:
     """The distance in metres from which an echo came back.
 
-    echo_s: from the call to its echo, there and back, in seconds; below 0 NaN. celsius: the air's temperature, -80 to
-    100 degrees; a degree changes the answer by 0.17 %.
+    echo_s: from the call to its echo, there and back, in seconds; below 0 NaN.
+    celsius: the air's temperature, -80 to 100 degrees; a degree changes the answer by 0.17 %.
     Source: distance = speed of sound * time / 2.
     """
     time = np.asarray(echo_s, np.float64)
@@ -120,8 +122,8 @@ def saturation_pressure(celsius: V) -> V:
     """The pressure in hPa of water vapour that saturates air over water.
 
     celsius: -45 to 60 degrees; outside NaN.
-    Source: e = 6.112 exp(17.62 t / (243.12 + t)), WMO-No. 8, part I, annex 4.B; within 0.3 % of the tables of
-    WMO-No. 49 from 0 to 40 degrees.
+    Source: e = 6.112 exp(17.62 t / (243.12 + t)), WMO-No. 8, part I, annex 4.B; within 0.3 % of the tables of WMO-No.
+    49 from 0 to 40 degrees.
     """
     scale, slope, offset = MAGNUS
     t = np.asarray(celsius, np.float64)
@@ -133,7 +135,8 @@ def saturation_pressure(celsius: V) -> V:
 def dew_point(celsius: V, humidity_percent: "V | float") -> V:
     """The temperature in degrees Celsius to which air must cool until water condenses.
 
-    celsius: -45 to 60 degrees. humidity_percent: relative humidity over water, above 0 and up to 100 %. Outside NaN.
+    celsius: -45 to 60 degrees.
+    humidity_percent: relative humidity over water, above 0 and up to 100 %. Outside NaN.
     Source: the formula of `saturation_pressure` solved for the temperature at the vapour's pressure.
     """
     _, slope, offset = MAGNUS
@@ -147,8 +150,9 @@ def dew_point(celsius: V, humidity_percent: "V | float") -> V:
 def relative_humidity(celsius: V, dew_point_celsius: "V | float") -> V:
     """The relative humidity in percent of air with a dew point: the inverse of `dew_point`.
 
-    celsius: -45 to 60 degrees. dew_point_celsius: not above it, and -85 degrees at least. Outside NaN; what is above
-    by no more than `dew_point` loses in rounding is 100 %.
+    celsius: -45 to 60 degrees.
+    dew_point_celsius: not above it, and -85 degrees at least. Outside NaN; what is above by no more than `dew_point`
+        loses in rounding is 100 %.
     """
     _, slope, offset = MAGNUS
     t, dew = np.asarray(celsius, np.float64), np.asarray(dew_point_celsius, np.float64)
@@ -161,7 +165,8 @@ def relative_humidity(celsius: V, dew_point_celsius: "V | float") -> V:
 def absolute_humidity(celsius: V, humidity_percent: "V | float") -> V:
     """The water in air, in grams per cubic metre.
 
-    celsius: -45 to 60 degrees. humidity_percent: relative humidity over water, 0 to 100 %. Outside NaN.
+    celsius: -45 to 60 degrees.
+    humidity_percent: relative humidity over water, 0 to 100 %. Outside NaN.
     Source: the vapour as an ideal gas, e / (461.5 J/(kg K) T), with `saturation_pressure`.
     """
     t, humidity = np.asarray(celsius, np.float64), np.asarray(humidity_percent, np.float64)

@@ -21,8 +21,9 @@ if TYPE_CHECKING:
 def two_point(raw: V, low: tuple[float, float], high: tuple[float, float]) -> V:
     """A raw value on the straight line through two points that are known.
 
-    raw: a float or an array. low, high: each the raw value and the true one: (8388, 0.0) and (123456, 20.0) for a scale
-    without and with 20 kg. Raises SettingError when both raw values are the same.
+    raw: a float or an array.
+    low, high: each the raw value and the true one: (8388, 0.0) and (123456, 20.0) for a scale without and with 20 kg.
+    Raises SettingError when both raw values are the same.
     """
     try:
         (raw_low, low_true), (raw_high, high_true) = low, high
@@ -39,8 +40,9 @@ def two_point(raw: V, low: tuple[float, float], high: tuple[float, float]) -> V:
 def from_table(value: V, table: Sequence[tuple[float, float]], beyond: bool = False) -> V:
     """A value looked up in a table, on straight lines between its points.
 
-    value: a float or an array. table: pairs (value, result), two or more, in any order. beyond: whether values outside
-    of the table get the result of its nearer end; otherwise they become NaN.
+    value: a float or an array.
+    table: pairs (value, result), two or more, in any order.
+    beyond: whether values outside of the table get the result of its nearer end; otherwise they become NaN.
     Raises SettingError for a table with fewer points, or with two for one value.
     """
     try:
@@ -67,8 +69,9 @@ LEAD_BATTERY = ((11.89, 0), (12.06, 25), (12.24, 50), (12.45, 75), (12.65, 100))
 def battery_charge(volts: V, table: Sequence[tuple[float, float]] = LITHIUM_CELL) -> V:
     """The charge of a battery in percent, 0 to 100, from its voltage at rest.
 
-    volts: below the table it is empty, above it full. table: pairs (volts, percent); `LITHIUM_CELL` by default,
-    `LEAD_BATTERY`, or your own. Under load the voltage is lower, and the answer too low.
+    volts: below the table it is empty, above it full.
+    table: pairs (volts, percent); `LITHIUM_CELL` by default, `LEAD_BATTERY`, or your own. Under load the voltage is
+        lower, and the answer too low.
     """
     return from_table(volts, table, beyond=True)
 
@@ -76,8 +79,10 @@ def battery_charge(volts: V, table: Sequence[tuple[float, float]] = LITHIUM_CELL
 class Fit:
     """A curve through a table: call it with a float or an array.
 
-    coefficients: those of the curve. residuals: for each point what the curve gives less what the table says, in the
-    unit of the result. worst: the greatest of them without its sign. rms: their root mean square.
+    coefficients: those of the curve.
+    residuals: for each point what the curve gives less what the table says, in the unit of the result.
+    worst: the greatest of them without its sign.
+    rms: their root mean square.
     """
 
     def __init__(self, curve: Callable[[Any, Any], Any], coefficients: "Array", residuals: "Array") -> None:
@@ -124,8 +129,8 @@ def fit_thermistor(resistances_ohm: "ArrayLike", temperatures_celsius: "ArrayLik
 def fit_polynomial(values: "ArrayLike", results: "ArrayLike", degree: int) -> Fit:
     """A polynomial through a table, by least squares: coefficients c0, c1, ... of c0 + c1 x + c2 x**2 ...
 
-    degree: 0 or more; the table needs one point more at least, with different values. Raises SettingError for tables
-    that cannot be fitted, and PackageError without SciPy.
+    degree: 0 or more; the table needs one point more at least, with different values.
+    Raises SettingError for tables that cannot be fitted, and PackageError without SciPy.
     """
     if not isinstance(degree, int) or degree < 0:
         raise SettingError(f"degree must be 0 or more, not {quoted(degree)}")

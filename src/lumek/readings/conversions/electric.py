@@ -15,8 +15,9 @@ from lumek.readings.settings import positive
 def adc_ratio(counts: V, bits: int) -> V:
     """The share of its reference voltage that an analogue-to-digital converter has measured, 0 to 1.
 
-    counts: 0 to 2**bits - 1; outside NaN. bits: 1 to 32, the converter's resolution. Full scale is 2**bits - 1 here,
-    so that a divider's ends are 0 and 1 exactly; the difference to 2**bits is at most one count.
+    counts: 0 to 2**bits - 1; outside NaN.
+    bits: 1 to 32, the converter's resolution. Full scale is 2**bits - 1 here, so that a divider's ends are 0 and 1
+        exactly; the difference to 2**bits is at most one count.
     """
     if not isinstance(bits, int) or not 1 <= bits <= 32:
         raise SettingError(f"bits must be 1 to 32, not {quoted(bits)}")
@@ -29,9 +30,10 @@ def adc_ratio(counts: V, bits: int) -> V:
 def divider_resistance(ratio: V, known_ohm: float, sensor: str = "below") -> V:
     """The resistance in ohms of a sensor in a voltage divider.
 
-    ratio: voltage in the middle over voltage across both, 0 to 1; outside NaN. known_ohm: the other resistor. sensor:
-    "below" between the middle and ground, or "above" between the supply and the middle. At the end where the sensor
-    would have to be infinite (open circuit) the answer is NaN.
+    ratio: voltage in the middle over voltage across both, 0 to 1; outside NaN.
+    known_ohm: the other resistor.
+    sensor: "below" between the middle and ground, or "above" between the supply and the middle. At the end where the
+        sensor would have to be infinite (open circuit) the answer is NaN.
     Source: Ohm's law for two resistors in series.
     """
     if sensor not in ("above", "below"):
@@ -47,7 +49,8 @@ def divider_resistance(ratio: V, known_ohm: float, sensor: str = "below") -> V:
 def divider_ratio(resistance_ohm: V, known_ohm: float, sensor: str = "below") -> V:
     """The ratio of a divider with a sensor of that resistance: the inverse of `divider_resistance`.
 
-    resistance_ohm: 0 or more ohms; below NaN. known_ohm, sensor: as there.
+    resistance_ohm: 0 or more ohms; below NaN.
+    known_ohm, sensor: as there.
     """
     if sensor not in ("above", "below"):
         raise SettingError(f"sensor is 'above' or 'below' the middle of the divider, not {quoted(sensor)}")

@@ -25,7 +25,8 @@ TABLE_ROUNDING = 5e-5
 def platinum_resistance(celsius: V, zero_ohm: float = 100.0) -> V:
     """The resistance in ohms of a platinum thermometer.
 
-    celsius: -200 to 850 degrees; outside NaN. zero_ohm: its resistance at 0 degrees: 100 for a Pt100.
+    celsius: -200 to 850 degrees; outside NaN.
+    zero_ohm: its resistance at 0 degrees: 100 for a Pt100.
     Source: IEC 60751:2008, section 4.2: R0 (1 + A t + B t**2), and below 0 degrees + C (t - 100) t**3 in the brackets.
     """
     zero = positive(zero_ohm, "zero_ohm", "ohm")
@@ -37,7 +38,8 @@ def platinum_resistance(celsius: V, zero_ohm: float = 100.0) -> V:
 def platinum(resistance_ohm: V, zero_ohm: float = 100.0) -> V:
     """The temperature in degrees Celsius of a platinum thermometer, -200 to 850.
 
-    resistance_ohm: 18.52 to 390.48 ohms for a Pt100; outside NaN. zero_ohm: its resistance at 0 degrees.
+    resistance_ohm: 18.52 to 390.48 ohms for a Pt100; outside NaN.
+    zero_ohm: its resistance at 0 degrees.
     Source: `platinum_resistance` solved: the root of the quadratic, and from there five steps of Newton's method.
     """
     ratio = np.asarray(resistance_ohm, np.float64) / positive(zero_ohm, "zero_ohm", "ohm")

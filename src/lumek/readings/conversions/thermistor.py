@@ -23,8 +23,9 @@ def thermistor_beta(
 ) -> V:
     """The temperature in degrees Celsius of a thermistor with a constant beta.
 
-    resistance_ohm: above 0 ohms; other values NaN. beta_k: in kelvins, as the sheet tells it (B25/85 for between 25 and
-    85 degrees; away from those the formula is off by degrees, where `thermistor` with three coefficients is not).
+    resistance_ohm: above 0 ohms; other values NaN.
+    beta_k: in kelvins, as the sheet tells it (B25/85 for between 25 and 85 degrees; away from those the formula is off
+        by degrees, where `thermistor` with three coefficients is not).
     nominal_ohm: the resistance at nominal_celsius.
     Source: 1/T = 1/T0 + ln(R/R0)/B, definition of the B value in IEC 60539-1.
     """
@@ -52,8 +53,8 @@ def thermistor_beta_resistance(
 def thermistor(resistance_ohm: V, coefficients: Sequence[float]) -> V:
     """The temperature in degrees Celsius of a thermistor by the equation of Steinhart and Hart.
 
-    resistance_ohm: above 0 ohms; other values NaN, as is what no temperature fits. coefficients: A, B and C of the
-    maker, or those of `fit_thermistor`.
+    resistance_ohm: above 0 ohms; other values NaN, as is what no temperature fits.
+    coefficients: A, B and C of the maker, or those of `fit_thermistor`.
     Source: 1/T = A + B ln R + C (ln R)**3; J. S. Steinhart and S. R. Hart, Calibration curves for thermistors, Deep-Sea
     Research 15 (1968).
     """
@@ -66,7 +67,8 @@ def thermistor(resistance_ohm: V, coefficients: Sequence[float]) -> V:
 def thermistor_resistance(celsius: V, coefficients: Sequence[float]) -> V:
     """The resistance in ohms of a thermistor by the equation of Steinhart and Hart: the inverse of `thermistor`.
 
-    celsius: above -273.15 degrees; other values NaN. coefficients: A, B and C, with B and C above 0.
+    celsius: above -273.15 degrees; other values NaN.
+    coefficients: A, B and C, with B and C above 0.
     Source: the real root of the cubic in ln R (Cardano).
     """
     a, b, c = _three(coefficients)

@@ -25,8 +25,8 @@ def thermocouple_millivolts(celsius: V, kind: str = "K", cold_celsius: float = 0
     """The voltage in millivolts of a thermocouple.
 
     celsius: the temperature of the measuring junction, within the range of the kind: K -270 to 1372 degrees, J -210 to
-    1200, T -270 to 400, N -270 to 1300, E -270 to 1000, S and R -50 to 1768.1, B 0 to 1820; outside NaN. cold_celsius:
-    the temperature of the other end, where the wires meet the board.
+        1200, T -270 to 400, N -270 to 1300, E -270 to 1000, S and R -50 to 1768.1, B 0 to 1820; outside NaN.
+    cold_celsius: the temperature of the other end, where the wires meet the board.
     Raises SettingError for an unknown kind and a cold end outside of the kind's range.
     Source: NIST Monograph 175, the reference functions of ITS-90 (`its90`).
     """
@@ -40,7 +40,7 @@ def thermocouple(millivolts: V, kind: str = "K", cold_celsius: "float | Array" =
 
     millivolts: what is measured between the cold ends; what no temperature in the kind's range gives is NaN.
     cold_celsius: the temperature of the cold ends; with it the voltage is brought to a reference junction at 0 degrees
-    first. Type B answers from 50 degrees on: below, two temperatures have the same voltage.
+        first. Type B answers from 50 degrees on: below, two temperatures have the same voltage.
     Raises SettingError for an unknown kind and a cold end outside of the kind's range.
     Source: `thermocouple_millivolts` solved by Newton's method, so that both agree to a millionth of a degree, over the
     whole range; the approximate inverse polynomials of the monograph are off by up to 0.06 degrees.

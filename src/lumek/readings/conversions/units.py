@@ -39,10 +39,11 @@ def in_unit(value: V, to: str, unit: str | None = None) -> V: ...
 def in_unit(value: Any, to: str, unit: str | None = None) -> Any:
     """A value in another unit.
 
-    value: a reading, whose unit it has already; or a float or array with its unit. to: the unit wanted, as pint writes
-    it: "degF", "°F", "kPa", "g/m**3", "1/min". unit: what the value is in, for a reading only if it has none.
-    A flawed reading keeps its flaw. Temperatures are points on their scales, not differences: 20 "°C" are 68 "°F".
-    "rpm" counts turns, as "Hz" does: 60 "rpm" are 1 "Hz"; neither becomes radians or degrees.
+    value: a reading, whose unit it has already; or a float or array with its unit.
+    to: the unit wanted, as pint writes it: "degF", "°F", "kPa", "g/m**3", "1/min".
+    unit: what the value is in, for a reading only if it has none. A flawed reading keeps its flaw. Temperatures are
+        points on their scales, not differences: 20 "°C" are 68 "°F". "rpm" counts turns, as "Hz" does: 60 "rpm" are 1
+        "Hz"; neither becomes radians or degrees.
     Raises SettingError for an unknown unit and for one that measures something else; PackageError without pint.
     """
     if unit is None:

@@ -23,8 +23,8 @@ MOST_NAMED = 10
 class Feed(Source):
     """What has arrived last under each key, and when. Subclasses call `arrive` from wherever things arrive.
 
-    trouble: why nothing arrives, for people; empty while all is well. rejected: how many lines or messages made no
-    sense so far.
+    trouble: why nothing arrives, for people; empty while all is well.
+    rejected: how many lines or messages made no sense so far.
     """
 
     def __init__(self, clock: TimeSource = HOST_CLOCK) -> None:

@@ -15,13 +15,18 @@ from lumek.readings.reading import Reading
 
 
 class HostProbe(Probe):
-    """Something that the host knows of itself.
+    """Something that the host knows of itself. Needs psutil (PackageError without it).
 
-    what: "address", its address on the network, as text (IPv4 before IPv6, never a loopback; missing while it has
-    none); "clock", the Unix time, with the local date and time as text; "load", the processes that wanted to run in the
-    last minute, for each processor, in percent; "uptime", the seconds since it started. interface: whose address,
-    "wlan0"; any by default. name: `what` by default. unit: that of what it tells by
-    default. Needs psutil (PackageError without it).
+    "address" is its address on the network, as text: IPv4 before IPv6, never a loopback, missing while it has none.
+    "clock" is the Unix time, with the local date and time as text. "load" is the number of processes that wanted to run
+    in the last minute, for each processor, in percent. "uptime" is the time since it started.
+
+    what: 'address', 'clock', 'load' or 'uptime'.
+    name: what is measured; default: the same as what.
+    unit: text, as '%'; default: the unit of what it gives.
+    interface: a network interface, as 'wlan0', whose address is shown; default: any.
+    settings: those of `Probe`.
+    Raises SettingError for a setting that is not possible.
     """
 
     def __init__(

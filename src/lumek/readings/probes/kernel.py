@@ -140,8 +140,10 @@ def kernel_probe(
 ) -> KernelProbe:
     """A probe of a sensor by its id, as `sensors` and `lumek run --list-sensors` tell it.
 
-    name: the id by default. unit: the sensor's own by default. root: where the kernel's file system begins; only tests
-    need it. settings: those of `Probe`. The sensor need not be there yet.
+    name: the id by default.
+    unit: the sensor's own by default.
+    root: where the kernel's file system begins; only tests need it.
+    settings: those of `Probe`. The sensor need not be there yet.
     Raises SettingError for what is no id.
     """
     kind = KINDS.get(id.partition("/")[0])
@@ -153,7 +155,10 @@ def kernel_probe(
 
 
 def sensors(root: str | Path = "/") -> list[Sensor]:
-    """The sensors of this host, in the order of their ids. root: where the kernel's file system begins."""
+    """The sensors of this host, in the order of their ids.
+
+    root: where the kernel's file system begins.
+    """
     sys = Path(root) / "sys"
     return [*_hwmon(sys / "class/hwmon"), *_iio(sys / "bus/iio/devices"), *_one_wire(sys / "bus/w1/devices")]
 

@@ -33,8 +33,8 @@ WAIT_S = 0.2
 class TextFeed(Feed):
     """A feed of lines, read by a thread of its own; a source that is lost is opened again.
 
-    retry_s: how long to wait before opening it again. skip_first: the first line after opening is left out, because
-    it may be the rest of one.
+    retry_s: how long to wait before opening it again.
+    skip_first: the first line after opening is left out, because it may be the rest of one.
     """
 
     skip_first = False
@@ -51,9 +51,11 @@ class TextFeed(Feed):
     def probe(
         self, name: str, unit: str = "", *, key: str | None = None, **settings: Unpack[SourceSettings]
     ) -> FeedProbe:
-        """A probe of what arrives under a key, which is the probe's name by default.
+        """A probe of what arrives under a key.
 
-        settings: those of `Probe`; lifetime_s is 60 s unless it is given.
+        name, unit: as those of `Probe`.
+        key: a key of the lines; default: the name of the probe.
+        settings: those of `Probe`; lifetime_s is 60 s by default.
         """
         return FeedProbe(self, name, unit, name if key is None else key, **settings)
 
@@ -118,9 +120,14 @@ class TextFeed(Feed):
 class InputText(TextFeed):
     """Lines from standard input, or from another open file: `sensor | python station.py`.
 
-    file: a file number, or what has one; standard input by default. What is left at the end of the input stays, and
-    becomes stale.
+    What was read last stays at the end of the input, and becomes stale.
+
+    file: a file number, or what has one; default: standard input.
+    clock: the clock that readings are dated by; default: the host's.
+    Raises SettingError for what is not an open file.
     """
+
+    kind = "input"
 
     def __init__(self, file: Any = None, clock: TimeSource = HOST_CLOCK) -> None:
         given = sys.stdin if file is None else file
@@ -144,10 +151,17 @@ class InputText(TextFeed):
 
 
 class TcpText(TextFeed):
-    """Lines from a TCP connection to a host and port; it connects again when it is lost.
+    """Lines from a TCP connection. A connection that is lost is made again.
 
-    limit_s: how long a connection may take to come about.
+    host: the name or address of a host.
+    port: a number, 1 to 65535.
+    limit_s: seconds, 0.001 to 100000000, that it may take to connect.
+    retry_s: seconds, 0.001 to 100000000, before it connects again.
+    clock: the clock that readings are dated by; default: the host's.
+    Raises SettingError for a setting that is not possible.
     """
+
+    kind = "tcp"
 
     def __init__(
         self, host: str, port: int, *, limit_s: float = 5.0, retry_s: float = 1.0, clock: TimeSource = HOST_CLOCK
@@ -173,12 +187,19 @@ class TcpText(TextFeed):
 
 
 class SerialText(TextFeed):
-    """Lines from a serial port; a port that is unplugged is opened again when it is back.
+    """Lines from a serial port. A port that is unplugged is opened again when it is back.
 
-    port: its device, "/dev/ttyUSB0". speed: in baud. The first line after opening is left out: it may be the end of one
-    that was under way. Needs pyserial (PackageError without it).
+    The first line after opening is skipped, because it may be the rest of one. Needs pyserial (PackageError without
+    it).
+
+    port: the path of a port, as '/dev/ttyUSB0'.
+    speed: baud, 1 or more, as 9600.
+    retry_s: seconds, 0.001 to 100000000, before it opens the port again.
+    clock: the clock that readings are dated by; default: the host's.
+    Raises SettingError for a setting that is not possible.
     """
 
+    kind = "serial"
     skip_first = True
     hint = ": is the speed right?"
 

@@ -37,22 +37,27 @@ NOTHING = {"", "NA", "N/A", "nan", "NaN", "null", "None"}
 
 
 class Replay(Source):
-    """A recording; `probe` makes probes of its columns, which run from one clock.
+    """A recording. `probe` makes probes of its columns, which run from one clock.
 
-    path: a CSV file with a line of names, or JSON Lines; or a log of Lumek's, whose names are the columns, and whose
-    flaws and units come again. column: that of the times: ISO 8601 (UTC where no zone is said), times of a day
-    ("06:10", of today, and of the next day where they go back), seconds since 1970 or any other moment, or the
-    milliseconds, microseconds or nanoseconds since 1970. speed:
-    seconds of the recording in one second. loop: begin again at the end. clock: by which it runs, from now on.
+    A value holds until the next one comes. The time of a reading is the recorded one, later by the length of the
+    recording for each round of a loop. A log of Lumek's can be replayed too: its names are the columns, and flaws and
+    units come again; this needs pandas (PackageError without it).
 
-    A value stands until the next one comes; the time of a reading is the recorded one, later by the length of the
-    recording for each round of a loop. A log needs pandas (PackageError without it). Raises PortError for a file that
-    cannot be read, SettingError for one without times or with times that go back.
+    file: the path of a file, as 'day.csv' (CSV with a line of names) or 'day.jsonl' (JSON Lines).
+    column: the name of the column of times. A time is ISO 8601 (UTC without a zone), a time of a day ("06:10", of
+        today, and of the next day where they go back), seconds since 1970 or any other moment, or the milliseconds,
+        microseconds or nanoseconds since 1970.
+    speed: seconds of the recording in one second, above 0.
+    loop: true or false: it begins again at its end.
+    clock: the clock that it runs by, from now on; default: the host's.
+    Raises PortError for a file that cannot be read, SettingError for one without times or with times that go back.
     """
+
+    kind = "replay"
 
     def __init__(
         self,
-        path: str | os.PathLike[str],
+        file: str | os.PathLike[str],
         *,
         column: str = "time",
         speed: float = 1.0,
@@ -60,7 +65,7 @@ class Replay(Source):
         clock: TimeSource = HOST_CLOCK,
     ) -> None:
         super().__init__(clock)
-        self.path = Path(path)
+        self.path = Path(file)
         self.speed = positive(speed, "speed")
         self.loop = loop
         self._series = _read(self.path, column, clock)
@@ -85,10 +90,12 @@ class Replay(Source):
     def probe(
         self, name: str, unit: str = "", *, column: str | None = None, **settings: Unpack[SourceSettings]
     ) -> "ReplayProbe":
-        """A probe of a column, which has the probe's name by default.
+        """A probe of a column.
 
-        settings: those of `Probe`; lifetime_s is three of the column's usual steps unless it is given. Raises
-        SettingError for a column that is not there.
+        name, unit: as those of `Probe`.
+        column: the name of a column; default: the name of the probe.
+        settings: those of `Probe`; lifetime_s is three of the column's usual steps by default.
+        Raises SettingError for a column that is not there.
         """
         column = name if column is None else column
         if column not in self._series:

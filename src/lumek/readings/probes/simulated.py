@@ -11,16 +11,22 @@ from lumek.readings.settings import duration, positive
 
 
 class SimulatedProbe(Probe):
-    """A simulated sensor, the same for the same seed and the same times of polling.
+    """A simulated sensor. With the same seed and the same times of polling it gives the same values.
 
-    value: around which it swings. swing: by how much, in period_s seconds up and down again. drift_per_h: how far it
-    usually has strayed after an hour (the standard deviation of a random walk). noise: standard deviation from one
-    poll to the next. spike: how high a spike is, and spike_chance how likely a polled value is one.
-    dropout_every_s: the mean time from one drop-out to the next, in which it raises, as a sensor that is unplugged;
-    dropout_s: how long one lasts. seed: of all chance. settings: those of `Probe`; with low and high it is under and
-    over beyond them.
-
-    Raises SettingError for chances outside of 0 to 1, negative noise and times that are not above 0.
+    name, unit: as those of `Probe`.
+    value: a number, around which the value swings.
+    swing: a number, by how much it swings.
+    period_s: seconds, 0.001 to 100000000, of a swing up and down.
+    drift_per_h: a number, 0 or more: how far it usually has strayed after an hour (standard deviation of a random
+        walk).
+    noise: a number, 0 or more: the standard deviation from one poll to the next.
+    spike: a number, the height of a spike.
+    spike_chance: a number, 0 to 1: how likely a polled value is a spike.
+    dropout_every_s: seconds, 0.001 to 100000000, from one drop-out to the next, on average; default: never.
+    dropout_s: seconds, 0.001 to 100000000, that a drop-out lasts, in which the probe raises like an unplugged sensor.
+    seed: a whole number, from which all chances follow.
+    settings: those of `Probe`; beyond low and high a value is under or over.
+    Raises SettingError for a setting that is not possible.
     """
 
     def __init__(
@@ -35,7 +41,7 @@ class SimulatedProbe(Probe):
         noise: float = 0.0,
         spike: float = 0.0,
         spike_chance: float = 0.0,
-        dropout_every_s: float = inf,
+        dropout_every_s: float | None = None,
         dropout_s: float = 10.0,
         seed: int = 0,
         **settings: Unpack[ProbeSettings],
@@ -47,7 +53,7 @@ class SimulatedProbe(Probe):
         positive(drift_per_h, "drift_per_h", or_zero=True)
         duration(period_s, "period_s")
         duration(dropout_s, "dropout_s")
-        if dropout_every_s != inf:
+        if dropout_every_s is not None:
             duration(dropout_every_s, "dropout_every_s")
         self._value, self._swing, self._period_s, self._drift = value, swing, period_s, drift_per_h
         self._noise, self._spike, self._spike_chance = noise, spike, spike_chance
@@ -71,4 +77,4 @@ class SimulatedProbe(Probe):
         return value + self._spike if self._chance.random() < self._spike_chance else value
 
     def _pause(self) -> float:
-        return inf if self._every_s == inf else self._chance.expovariate(1 / self._every_s)
+        return inf if self._every_s is None else self._chance.expovariate(1 / self._every_s)

@@ -1,5 +1,6 @@
 """What several probes take from, and how it is opened and closed."""
 
+from collections.abc import Callable
 from typing import Generic, Self, TypeVar, Unpack
 
 from lumek.readings.probe import Probe, SourceSettings
@@ -9,7 +10,14 @@ S = TypeVar("S", bound="Source")
 
 
 class Source:
-    """Something from which several probes take; it is closed with the last of them, or by itself."""
+    """Something from which several probes take. It is closed with the last of them, or by itself.
+
+    kind: what it is, in a face file.
+    probe: each kind has one, which makes a probe of one of its values.
+    """
+
+    kind = ""
+    probe: Callable[..., Probe]
 
     def __init__(self, clock: TimeSource) -> None:
         self.clock = clock

@@ -45,15 +45,23 @@ def _bound(client: Any) -> None:
 
 
 class MqttTopics(Feed):
-    """A connection to an MQTT broker (3.1.1), which comes about again when it is lost; `probe` makes probes of topics.
+    """A connection to an MQTT broker (3.1.1). `probe` makes probes of topics.
 
-    host, port: 8883 by default with TLS, else 1883. user, password: if the broker asks for them. tls: encrypt; with ca,
-    a file with the certificate of the authority to trust instead of the system's, too. retry_s: how long to wait before
-    the first attempt to connect again; it doubles up to 30 s. Needs paho-mqtt (PackageError without it).
+    A connection that is lost is made again. A broker that is not there is not an error: its readings say why. A message
+    that the broker had retained counts as new when it arrives. Needs paho-mqtt (PackageError without it).
 
-    A broker that is not there is no error but the trouble of the readings. A message that the broker had kept
-    ("retained") counts as new when it arrives.
+    host: the name or address of a host.
+    port: a number, 1 to 65535; default: 8883 with TLS, else 1883.
+    user: text, if the broker asks for it.
+    password: text, if the broker asks for it.
+    tls: true or false: encrypt.
+    ca: the path of a file with the certificate of the authority to trust, instead of those of the system; implies tls.
+    retry_s: whole seconds, 1 to 30, before the first attempt to connect again; doubles up to 30.
+    clock: the clock that readings are dated by; default: the host's.
+    Raises SettingError for a setting that is not possible.
     """
+
+    kind = "mqtt"
 
     def __init__(
         self,
@@ -114,10 +122,13 @@ class MqttTopics(Feed):
         pointer: str | None = None,
         **settings: Unpack[SourceSettings],
     ) -> "FeedProbe":
-        """A probe of a topic, "hive/3/weight": its messages are numbers as text, or JSON documents with a pointer.
+        """A probe of a topic, whose messages are numbers as text, or JSON documents with a pointer.
 
-        topic: the probe's name by default. settings: those of `Probe`; lifetime_s is 60 s unless it is given. Raises
-        SettingError for a topic with a wildcard or without a character.
+        name, unit: as those of `Probe`.
+        topic: a topic, as 'hive/weight'; default: the name of the probe.
+        pointer: a JSON pointer, as '/hive/weight'; default: the message is the value itself.
+        settings: those of `Probe`; lifetime_s is 60 s by default.
+        Raises SettingError for a topic with a wildcard or without a character.
         """
         topic = name if topic is None else topic
         if not isinstance(topic, str) or not topic or any(sign in topic for sign in "+#\0") or len(topic) > 1000:

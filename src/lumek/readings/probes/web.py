@@ -24,18 +24,23 @@ PORTS = {"http": 80, "https": 443}
 
 
 class HttpJson(Source):
-    """A JSON document behind an address; `probe` makes probes of values in it, which share what is fetched.
+    """A JSON document on a web server. `probe` makes probes of values in it, which share what is fetched.
 
-    url: http or https. shortest_s: the document is fetched again after that many seconds at the earliest. limit_s: the
-    time that an answer may take as a whole, once the name of the host is found. headers: sent with each request, and to
-    no other place: a redirect is followed on the same host and port alone, or from http to https there. ca: a file with
-    the certificate of the authority to trust for https instead of the system's. Needs httpx and jsonpointer
-    (PackageError without them).
+    Whatever goes wrong is the flaw of the readings: no answer and no such value are missing; a document that is not
+    JSON, is compressed, or is longer than 262,144 bytes, is invalid. Causes name the address without user, password and
+    what follows a "?". A redirect is followed on the same host and port alone, or from http to https there. Needs httpx
+    and jsonpointer (PackageError without them).
 
-    Whatever goes wrong is the flaw of the readings: no answer and no such value are missing; a document that is no
-    JSON, compressed, or longer than 262144 bytes, is invalid. Causes name the address without user, password and what
-    follows a "?". Raises SettingError for an address or certificate that cannot be.
+    url: an address, as 'http://hive.example/now'.
+    shortest_s: seconds, 0 to 100000000, from one request to the next at least.
+    limit_s: seconds, 0.001 to 100000000, that an answer may take as a whole, once the name of the host is found.
+    headers: a table of name = 'text', sent with each request.
+    ca: the path of a file with the certificate of the authority to trust, instead of those of the system.
+    clock: the clock that readings are dated by; default: the host's.
+    Raises SettingError for an address or certificate that is not possible.
     """
+
+    kind = "http"
 
     def __init__(
         self,
@@ -78,9 +83,13 @@ class HttpJson(Source):
     def probe(
         self, name: str, unit: str = "", *, pointer: str | None = None, **settings: Unpack[SourceSettings]
     ) -> "HttpProbe":
-        """A probe of the value at a JSON pointer (RFC 6901), "/hive/weight"; "" is a document that is a bare value.
+        """A probe of a value in the document.
 
-        pointer: "/" and the probe's name by default. settings: those of `Probe`.
+        name, unit: as those of `Probe`.
+        pointer: a JSON pointer, as '/hive/weight' (RFC 6901), '' for a document that is a bare value; default: '/' and
+            the name of the probe.
+        settings: those of `Probe`.
+        Raises SettingError for a pointer that is not possible.
         """
         return HttpProbe(self, name, unit, checked_pointer(f"/{name}" if pointer is None else pointer), **settings)
 

@@ -84,9 +84,10 @@ class Filter(Remembering):
     def over(self, values: "ArrayLike", times: "ArrayLike | None" = None) -> "Array":
         """All values of an array filtered, as one after the other would be by a filter that is new.
 
-        values: n numbers; NaN for a flawed one. times: n times, in seconds or as datetimes, such as a column of the
-        frame that `lumek.readings.load` gives. What this filter has seen so far neither matters nor changes. Raises
-        SettingError for lengths that differ and for times that are missing.
+        values: n numbers; NaN for a flawed one.
+        times: n times, in seconds or as datetimes, such as a column of the frame that `lumek.readings.load` gives. What
+            this filter has seen so far neither matters nor changes.
+        Raises SettingError for lengths that differ and for times that are missing.
         """
         import numpy as np
 

@@ -49,9 +49,9 @@ class Trailing(Following):
 class Exponential(Trailing):
     """A first-order low pass: after a step it has gone 63 % of the way when the time constant has passed.
 
-    time_constant_s: in seconds. Exact for uneven intervals: each value is taken to have stood since the one before,
-    so y += (1 - exp(-dt / time constant)) * (x - y). It begins with the first good value. After a gap the next value
-    counts for the whole of it, so after a long gap the filter begins anew by itself.
+    time_constant_s: in seconds. Exact for uneven intervals: each value is taken to have stood since the one before, so
+        y += (1 - exp(-dt / time constant)) * (x - y). It begins with the first good value. After a gap the next value
+        counts for the whole of it, so after a long gap the filter begins anew by itself.
     Source: the solution of T dy/dt = x - y for an x that is constant over dt.
     """
 
@@ -91,8 +91,8 @@ class Exponential(Trailing):
 class RateLimit(Trailing):
     """Follows a value by at most so much a second; a spike can pull it only a little.
 
-    per_s: the greatest change in a second. It begins with the first good value; over a gap it may go as far as the
-    time allows.
+    per_s: the greatest change in a second. It begins with the first good value; over a gap it may go as far as the time
+        allows.
     """
 
     def __init__(self, per_s: float) -> None:
@@ -125,8 +125,8 @@ class DeadBand(Following):
 class Hysteresis(Filter):
     """A switch with two thresholds: 1 from `on`, 0 from `off`, and as it was between them; at first 0.
 
-    on, off: both belong to their side. With on below off it is a switch for low values: 1 from `on` downward.
-    A gap changes nothing.
+    on, off: both belong to their side. With on below off it is a switch for low values: 1 from `on` downward. A gap
+        changes nothing.
     """
 
     needs_time = False
@@ -163,8 +163,8 @@ class Hysteresis(Filter):
 class Tare(Filter):
     """What lies above a zero that is set by hand: `tare.zero_here()` makes the last value the zero.
 
-    zero: the zero at the start, in the unit of the value. It survives `reset`. Raises SettingError for what is not
-    a number.
+    zero: the zero at the start, in the unit of the value. It survives `reset`.
+    Raises SettingError for what is not a number.
     """
 
     needs_time = False

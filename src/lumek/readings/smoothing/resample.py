@@ -29,9 +29,9 @@ SUMMARIES: "dict[str, Callable[[list[float]], float]]" = {
 class Resample(Filter):
     """One value for each step of an even grid, held until the next step is complete.
 
-    every_s: the step in seconds; steps begin at multiples of it. how: "mean", "median", "last", "lowest" or "highest"
-    of the values in a step. What comes out is the last complete step that had values; before there is one, NaN or a
-    missing reading. `resampled` makes the even series itself.
+    every_s: the step in seconds; steps begin at multiples of it.
+    how: "mean", "median", "last", "lowest" or "highest" of the values in a step. What comes out is the last complete
+        step that had values; before there is one, NaN or a missing reading. `resampled` makes the even series itself.
     """
 
     def __init__(self, every_s: float, how: str = "mean") -> None:
@@ -73,10 +73,10 @@ def resampled(
     """A series brought to an even grid: its values, and the times at which the steps begin.
 
     values, times: n numbers, NaN for flawed ones, and their times, in seconds or as datetimes, which must not go back.
-    every_s: the step of the grid; steps begin at multiples of it. how: "mean", "median", "last", "lowest" or "highest"
-    of the good values in a step, NaN where there is none; or "linear": on the straight line between the good values
-    before and after the grid's time. longest_gap_s: "linear" leaves NaN between two values that are further apart; by
-    default it bridges all.
+    every_s: the step of the grid; steps begin at multiples of it.
+    how: "mean", "median", "last", "lowest" or "highest" of the good values in a step, NaN where there is none; or
+        "linear": on the straight line between the good values before and after the grid's time.
+    longest_gap_s: "linear" leaves NaN between two values that are further apart; by default it bridges all.
 
     Raises SettingError for lengths that differ, times that go back, an unknown `how` and a step that is not above 0.
     """

@@ -118,9 +118,9 @@ class Hampel(Windowed):
     """Spikes become the median of the window; everything else stays as it is.
 
     sigmas: a value is a spike when it is further from the median than this many standard deviations, estimated by
-    1.4826 times the median of the absolute deviations. least: what is nearer than this to the median is never a
-    spike; the resolution of the sensor, so that a still signal may move by a step. With fewer than three good samples
-    nothing is a spike.
+        1.4826 times the median of the absolute deviations.
+    least: what is nearer than this to the median is never a spike; the resolution of the sensor, so that a still signal
+        may move by a step. With fewer than three good samples nothing is a spike.
     Source: F. R. Hampel, The influence curve and its role in robust estimation, J. Am. Stat. Assoc. 69 (1974).
     """
 
@@ -151,7 +151,7 @@ class RateOfChange(Windowed):
     """How fast a value changes: the slope of the straight line that fits the window best (least squares).
 
     per_s: what the rate is told for, in seconds: 1 for "per second", 3600 for "per hour". The window is the last two
-    samples by default. Before two times are known there is no answer: NaN, or a missing reading.
+        samples by default. Before two times are known there is no answer: NaN, or a missing reading.
     """
 
     def __init__(self, samples: int | None = None, seconds: float | None = None, *, per_s: float = 1.0) -> None:
