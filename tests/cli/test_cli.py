@@ -38,19 +38,19 @@ def test_show_prints_the_panel_draws_it_and_tells_what_it_could_not(
     assert int.from_bytes(file.read_bytes()[16:20], "big") > 800  # the width in a PNG's header
 
 
-def test_run_lists_the_sensors_of_a_host(
+def test_sensors_lists_those_of_a_host(
     capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     root = ROOT / "examples" / "sensors"
-    code, out, err = run(capsys, "run", "--list-sensors", "--root", root)
+    code, out, err = run(capsys, "sensors", "--root", root)
     assert (code, err, len(out.splitlines())) == (0, "", 10)
     assert "hwmon/ina219/in1             4.112 V  (hive battery)" in out.splitlines()
     assert "w1/28-0316a4b1c3aa           invalid: w1/28-0316a4b1c3aa answers with a wrong check sum" in out
-    found = json.loads(run(capsys, "run", "--list-sensors", "--json", "--root", root)[1])
+    found = json.loads(run(capsys, "sensors", "--json", "--root", root)[1])
     assert found[5] == {"id": "iio/bme280/pressure", "label": "", "unit": "hPa", "value": 975.125, "flaw": None,
                         "cause": None}  # fmt: skip
     assert found[9]["value"] is None
-    code, out, err = run(capsys, "run", "--list-sensors", "--root", tmp_path)
+    code, out, err = run(capsys, "sensors", "--root", tmp_path)
     assert (code, out) == (1, "")
     assert err.startswith(f"lumek: no sensor is found under {tmp_path}/sys: load its driver first")
     for device in ("28-01", "28-02"):
@@ -59,14 +59,14 @@ def test_run_lists_the_sensors_of_a_host(
     value = "lumek.readings.probes.kernel.OneWireProbe.value"
     monkeypatch.setattr(value, lambda probe, sensor: 34.8 if probe.id == "w1/28-02" else threading.Event().wait())
     monkeypatch.setattr("lumek.cli.sensors.LIMIT_S", 0.3)
-    out = run(capsys, "run", "--list-sensors", "--root", tmp_path)[1]
+    out = run(capsys, "sensors", "--root", tmp_path)[1]
     assert "w1/28-02  34.8 °C" in out.splitlines()
     assert "w1/28-01  missing: no answer for 0." in out
 
 
 MISTAKES = [
-    ("run", 2, "say what to show: lumek run FILE, or lumek run --list-sensors"),
-    ("run --list-sensors --root none", 2, "none is not a folder"),
+    ("run", 2, "say what to show: lumek run FILE; lumek demo --copy FOLDER"),
+    ("sensors --root none", 2, "none is not a folder"),
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "say what to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help says more)"),
     ("show a --rom-chart", 2, "--rom-chart shows a chart instead of a panel: leave TEXT out"),
@@ -169,7 +169,7 @@ def test_text_of_others_reaches_a_terminal_harmless(capsys: pytest.CaptureFixtur
     }.items():  # fmt: skip
         (tmp_path / name).write_text(text)
     for arguments in (
-        ["run", "--list-sensors", "--root", "."], ["run", "--list-sensors", "--json", "--root", "."],
+        ["sensors", "--root", "."], ["sensors", "--json", "--root", "."],
         ["run", "face.toml", "--check"], ["run", "unknown.toml", "--check"], ["run", "replay.toml", "--check"],
         ["show", "a", "--rom", "rom.toml"], ["show", "a", "--rom", "keys.toml"], ["hookup", f"{HOSTILE}.toml"],
         ["hookup", "chip.toml"], ["hookup", "chip.toml", "--json"], ["show", "--size", HOSTILE, "a"], [HOSTILE],

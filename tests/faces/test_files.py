@@ -176,7 +176,7 @@ def test_check_tells_what_a_file_needs_and_once_shows_it(capsys: pytest.CaptureF
          "'3 days' is not a duration: write it as 30s, 5min"),
         (["--for", "-3s"], "not a duration"), (["--speed", "0"], "0.0 is not in the range"),
         (["--animate", "x.png"], "end in .gif"),
-        (["--size", "3x3"], "there is no '3x3' panel"), (["--list-sensors"], "leave"), (["--json"], "--json prints"),
+        (["--size", "3x3"], "there is no '3x3' panel"),
         (["--hookup", tmp_path / "none.toml"], "there is no hookup file"),
         (["--log", "no/dir.csv"], "cannot write no/dir.csv"),
     ):  # fmt: skip
@@ -235,7 +235,7 @@ kept = []
 attach = running.FaceFile.attach
 running.FaceFile.attach = lambda faces, twin=False: kept.append(attach(faces, True)) or kept[-1]
 try:
-    running.run(running_file, False, running.Outputs(log=r"{tmp_path / "log.jsonl"}"))
+    running.Session(running_file, False, running.Outputs(log=r"{tmp_path / "log.jsonl"}")).run()
 finally:
     print(kept[0][""].twin.rows[0].strip())
 """.replace("running_file", f"__import__('lumek.faces.file').faces.file.read(r'{file}')")

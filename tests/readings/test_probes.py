@@ -301,7 +301,7 @@ def test_the_sensors_of_the_kernel_are_found_and_read(tmp_path: Path) -> None:
     os.rename(folder / "hwmon0", folder / "gone")
     gone = probe.poll()
     assert gone.flaw == "missing"
-    assert gone.cause == "there is no sensor hwmon/cpu_thermal/temp1: 'lumek run --list-sensors' lists them"
+    assert gone.cause == "there is no sensor hwmon/cpu_thermal/temp1: 'lumek sensors' lists them"
     os.rename(folder / "gone", folder / "hwmon7")
     assert probe.poll() == 48.312
     (folder / "hwmon7/temp1_input").write_text("boo\n")

@@ -16,8 +16,9 @@ from lumek.errors import CheckError, HookupWarning, LumekError, PortError
 COMMANDS = {
     "demo": "A day of a hive on two simulated panels, in half a minute.",
     "show": "Show text on a panel, simulated or real.",
-    "hookup": "Tell, draw and check the wiring that a hookup file describes.",
-    "scan": "List who answers on an I2C bus, and which panel that may be.",
+    "hookup": "List, draw and check the wiring that a hookup file describes.",
+    "scan": "List the devices on an I2C bus, and the panels that they may be.",
+    "sensors": "List the sensors of this host, with their readings.",
     "run": "Show readings on panels, simulated or real, as a file lays them out.",
 }
 """Name of a command, and of its module: what it does. Kept here so that --help loads no command."""

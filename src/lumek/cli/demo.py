@@ -50,12 +50,12 @@ def command(speed: float, picture: Path | None, scheme: str, animate: Path | Non
     if folder is not None:
         copy(folder)
         return
-    from lumek.cli.session import Outputs, run
+    from lumek.cli.session import Outputs, Session
     from lumek.faces.file import read
 
     faces = read(str(FOLDER / FACES))
     outputs = Outputs(picture=picture, animate=animate, scheme=scheme)
-    run(faces, True, outputs, HOURS / speed, speed=speed * 3600, below=cost_line, at_once=True)
+    Session(faces, True, outputs, HOURS / speed, speed=speed * 3600, below=cost_line, at_once=True).run()
     say(f"All of it is in {faces.path} and {FILES[1]} beside it; lumek demo --copy FOLDER copies them.")
 
 

@@ -1,4 +1,4 @@
-"""lumek run: faces of a file on their panels, and the sensors of this host."""
+"""lumek run: faces of a file on their panels."""
 
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -24,22 +24,13 @@ if TYPE_CHECKING:
     type=click.FloatRange(0, min_open=True),
     default=1.0,
     metavar="TIMES",
-    help="Give recordings again so many times faster.",
+    help="Play recordings back this many times faster.",
 )
-@click.option("--check", is_flag=True, help="Only read FILE, and tell what it needs.")
+@click.option("--check", is_flag=True, help="Only read FILE, and list what it needs.")
 @output_option("--log", "Append every reading to a log (.csv or .jsonl).", ".csv", ".jsonl")
 @output_option("--plot", "Draw a chart of the readings at the end.", ".png", ".svg", ".pdf")
 @picture_options
 @animate_option
-@click.option("--list-sensors", is_flag=True, help="List the sensors of this host instead.")
-@click.option("--json", "as_json", is_flag=True, help="Print that list for a program to read.")
-@click.option(
-    "--root",
-    type=click.Path(path_type=Path),
-    metavar="FOLDER",
-    default=Path("/"),
-    help="Where the kernel's file system begins (default /).",
-)
 def command(
     file: Path | None,
     hookup: Path | None,
@@ -54,15 +45,11 @@ def command(
     picture: Path | None,
     scheme: str,
     animate: Path | None,
-    list_sensors: bool,
-    as_json: bool,
-    root: Path,
 ) -> None:
     """Show the faces of FILE on their panels, until Ctrl-C.
 
     The panels are those of the hookup in FILE, or of --hookup; with --twin the same are simulated. docs/faces.md says
-    how FILE is written. With --list-sensors it lists the sensors that drivers of the Linux kernel have: hwmon, IIO and
-    1-Wire thermometers.
+    how FILE is written.
 
     \b
     lumek run hive.toml --twin
@@ -70,19 +57,9 @@ def command(
     lumek run hive.toml --check
     lumek run hive.toml --twin --speed 3600 --for 24s --animate day.gif
     lumek run hive.toml --log hive.csv
-    lumek run --list-sensors
     """  # noqa: D301
-    if list_sensors:
-        from lumek.cli.sensors import list_them
-
-        if file is not None:
-            raise click.UsageError(f"--list-sensors lists the sensors of this host: leave {file} out")
-        list_them(root, as_json)
-        return
-    if as_json:
-        raise click.UsageError("--json prints the list of --list-sensors: give that, too")
     if file is None:
-        raise click.UsageError("say what to show: lumek run FILE, or lumek run --list-sensors")
+        raise click.UsageError("say what to show: lumek run FILE; lumek demo --copy FOLDER writes a file to begin with")
     if once and seconds is not None:
         raise click.UsageError("--once draws once, and --for goes on: leave one out")
     from lumek.faces.file import read
@@ -97,9 +74,9 @@ def command(
     if check:
         list_needs(faces)
         return
-    from lumek.cli.session import Outputs, run
+    from lumek.cli.session import Outputs, Session
 
-    run(faces, simulated, Outputs(log, plot, picture, animate, scheme), seconds, once, speed)
+    Session(faces, simulated, Outputs(log, plot, picture, animate, scheme), seconds, once, speed).run()
 
 
 def list_needs(faces: "FaceFile") -> None:

@@ -1,4 +1,4 @@
-"""The list of lumek run --list-sensors."""
+"""lumek sensors: what the drivers of this host's kernel measure."""
 
 from pathlib import Path
 
@@ -14,10 +14,21 @@ LIMIT_S = 5.0
 """How long a sensor may take to answer; a 1-Wire thermometer needs 0.75 s, and they answer one after the other."""
 
 
-def list_them(root: Path, as_json: bool) -> None:
-    """List the sensors of this host, with what they tell now. Raises CheckError when there are none.
+@click.command(name="sensors")
+@click.option("--json", "as_json", is_flag=True, help="Print the list for a program to read.")
+@click.option(
+    "--root",
+    type=click.Path(path_type=Path),
+    metavar="FOLDER",
+    default=Path("/"),
+    help="Where the kernel's file system begins (default /).",
+)
+def command(as_json: bool, root: Path) -> None:
+    """List the sensors of this host, with their readings.
 
-    The first column is the id by which a program reads one: lumek.readings.kernel_probe("hwmon/cpu_thermal/temp1").
+    These are the sensors that drivers of the Linux kernel have: hwmon, IIO and 1-Wire thermometers. The first column is
+    the id for a face file, as kernel = "hwmon/cpu_thermal/temp1", and for lumek.readings.kernel_probe(). Exit code 1
+    when there are none.
     """
     if not root.is_dir():
         raise click.BadParameter(f"{root} is not a folder", param_hint="--root")

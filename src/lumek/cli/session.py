@@ -1,11 +1,11 @@
 """What lumek run and lumek demo share: a show with its outputs, until a signal ends it."""
 
-from collections.abc import Callable, Sequence
-from contextlib import ExitStack, nullcontext
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import ExitStack, contextmanager, nullcontext
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from time import time
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from rich.console import Console, Group, RenderableType
 from rich.live import Live
@@ -13,7 +13,7 @@ from rich.text import Text
 
 from lumek import Panel
 from lumek._harmless import LONGEST_LINE, harmless
-from lumek.cli.ending import Ending, ending
+from lumek.cli.ending import ending
 from lumek.cli.options import writing
 from lumek.cli.output import tell
 from lumek.faces.file import FaceFile
@@ -24,6 +24,11 @@ from lumek.readings.time_source import HOST_CLOCK, HandClock
 from lumek.views.animation import Animation
 from lumek.views.picture import pictures
 from lumek.views.terminal import terminal_views
+
+if TYPE_CHECKING:
+    from PIL.Image import Image
+
+    from lumek.twin import Twin
 
 
 class Outputs(NamedTuple):
@@ -41,122 +46,149 @@ class Outputs(NamedTuple):
         return self.picture is not None or self.animate is not None
 
 
-def run(
-    faces: FaceFile,
-    simulated: bool,
-    outputs: Outputs,
-    seconds: float | None = None,
-    once: bool = False,
-    speed: float = 1.0,
-    below: Callable[[Show, Sequence[Panel]], str] = lambda show, panels: "",
-    at_once: bool = False,
-) -> None:
-    """Show faces until the time is over or a signal comes, and write the outputs.
+class Session:
+    """Faces shown on their panels until the time is over or a signal comes, and the files written then.
 
+    faces: what is shown.
+    simulated: whether the panels are simulated, and drawn in the terminal.
+    outputs: what is written.
+    seconds: how long it runs; None until a signal comes.
+    once: wait for the first readings, draw once, and end.
+    speed: how much faster recordings are played back.
     below: the last line of the view.
     at_once: without a terminal let the time pass as fast as it can, and print the view whenever the caption is about to
         change, instead of once at the end.
     """
-    if outputs.plot is not None:  # what lacks is told now, not at the end of a long day
-        with wanted_by("--plot", "readings"):
-            import matplotlib  # noqa: F401
-            import pandas  # noqa: F401
-    with ending() as signals:
-        _run(signals, faces, simulated, outputs, seconds, once, speed, below, at_once)
 
+    def __init__(
+        self,
+        faces: FaceFile,
+        simulated: bool,
+        outputs: Outputs,
+        seconds: float | None = None,
+        once: bool = False,
+        speed: float = 1.0,
+        below: Callable[[Show, Sequence[Panel]], str] = lambda show, panels: "",
+        at_once: bool = False,
+    ) -> None:
+        self.faces, self.simulated, self.outputs = faces, simulated, outputs
+        self.seconds, self.once, self.speed, self.below = seconds, once, speed, below
+        self.console = Console()
+        self.clock = HandClock(time()) if at_once and not self.console.is_terminal else None
+        self.reals: dict[str, Panel] = {}
+        self.twins: dict[str, Panel] = {}
+        self.animation: Animation | None = None
+        self._live: Live | None = None
+        self._lines: list[str] = []
+        self._seen: RenderableType | None = None
 
-def _run(
-    signals: Ending,
-    faces: FaceFile,
-    simulated: bool,
-    outputs: Outputs,
-    seconds: float | None,
-    once: bool,
-    speed: float,
-    below: Callable[[Show, Sequence[Panel]], str],
-    at_once: bool,
-) -> None:
-    console = Console()
-    clock = HandClock(time()) if at_once and not console.is_terminal else None
-    twins = faces.attach(twin=True) if simulated or outputs.need_twins else {}
-    reals = {} if simulated else faces.attach()
-    panels = {name: [group[name] for group in (reals, twins) if name in group] for name in faces.panels}
-    doubles = list(twins.values())
-    animation = Animation([panel.twin for panel in doubles], outputs.scheme) if outputs.animate is not None else None
+    def run(self) -> None:
+        """Run it. Raises what attaching and showing raise; a panel that does not answer while it runs is no error."""
+        if self.outputs.plot is not None:  # what is missing is said now, not at the end of a long day
+            with wanted_by("--plot", "readings"):
+                import matplotlib  # noqa: F401
+                import pandas  # noqa: F401
+        with ending() as signals, ExitStack() as stack:
+            self._attach(stack)
+            log = self.outputs.log
+            if log is None and self.outputs.plot is not None:
+                log = Path(stack.enter_context(TemporaryDirectory())) / "readings.csv"
+            with self._show(log) as show:
+                signals.stop = show.stop
+                if not show.ended:
+                    self._loop(show)
+                # What was seen last, before the panels are left as the file says.
+                image = pictures(self._doubles, self.outputs.scheme) if self.outputs.picture else None
+                last = self._view() if self.simulated and (self.once or not self.console.is_terminal) else None
+            try:
+                self._write(image, log)
+            finally:
+                if last is not None:
+                    self.console.print(last)
+        for name, panel in self.twins.items():
+            if panel.twin.violations:
+                tell(f"{name or 'the panel'}: {panel.twin.violations[0]}")
 
-    with ExitStack() as stack:
-        for panel in [*reals.values(), *doubles]:
+    def _attach(self, stack: ExitStack) -> None:
+        """Open the panels, which the stack closes."""
+        if self.simulated or self.outputs.need_twins:
+            self.twins = self.faces.attach(twin=True)
+        if not self.simulated:
+            self.reals = self.faces.attach()
+        for panel in [*self.reals.values(), *self.twins.values()]:
             stack.enter_context(panel)
-        log = outputs.log
-        if log is None and outputs.plot is not None:
-            log = Path(stack.enter_context(TemporaryDirectory())) / "readings.csv"
+        if self.outputs.animate is not None:
+            self.animation = Animation(self._doubles, self.outputs.scheme)
+
+    @property
+    def _doubles(self) -> "list[Twin]":
+        return [panel.twin for panel in self.twins.values()]
+
+    @contextmanager
+    def _show(self, log: Path | None) -> Iterator[Show]:
+        panels = {name: [group[name] for group in (self.reals, self.twins) if name in group]
+                  for name in self.faces.panels}  # fmt: skip
         with (
             Log(log) if log is not None else nullcontext() as written,
-            faces.show(panels, speed=speed, log=written, clock=clock or HOST_CLOCK, threads=clock is None) as show,
+            self.faces.show(
+                panels, speed=self.speed, log=written, clock=self.clock or HOST_CLOCK, threads=self.clock is None
+            ) as show,
         ):
-            live: Live | None = None
-            lines: list[str] = []
-            seen: list[RenderableType] = []
+            yield show
 
-            def view() -> RenderableType:
-                views = [terminal_views(doubles, console, outputs.scheme)]
-                return Group(*views, *[Text(line) for line in lines if line])
+    def _loop(self, show: Show) -> None:
+        """Draw once, or until the end."""
 
-            def drawn() -> None:
-                caption = caption_of(show, faces.deck.caption)
-                if clock is not None and lines and lines[0] != caption:
-                    console.print(seen[-1])
-                lines[:] = [caption, below(show, doubles)]
-                if clock is not None:
-                    seen[:] = [view()]
-                if animation is not None:
-                    animation.take(show.elapsed)
-                if live is not None:
-                    live.update(view(), refresh=True)
+        def drawn() -> None:
+            self._drawn(show)
 
-            signals.stop = show.stop
-            if not show.ended:
-                if once:
-                    show.leaves = False  # what is drawn once is to be read
-                    show.wait()
-                    show.draw()
-                    drawn()
-                elif clock is not None:
-                    run_by_hand(show, clock, seconds or 0.0, drawn)
-                elif simulated and console.is_terminal:
-                    with Live(view(), console=console, auto_refresh=False) as live:
-                        show.run(seconds, drawn)
-                else:
-                    if not simulated:
-                        tell(f"showing {faces.path} on {', '.join(map(str, reals.values()))}")
-                    show.run(seconds, drawn)
-            # What was seen last, before the panels are left as the file says.
-            image = pictures([panel.twin for panel in doubles], outputs.scheme) if outputs.picture else None
-            last = view() if simulated and (once or not console.is_terminal) else None
-        try:
-            if outputs.picture is not None and image is not None:
-                with writing(outputs.picture) as beside:
-                    image.save(beside, format="PNG")
-            if animation is not None and outputs.animate is not None:
-                with writing(outputs.animate) as beside:
-                    animation.save(beside)
-            if outputs.plot is not None and log is not None:
-                draw_chart(faces, log, outputs.plot)
-        finally:
-            if last is not None:
-                console.print(last)
-    for name, panel in twins.items():
-        if panel.twin.violations:
-            tell(f"{name or 'the panel'}: {panel.twin.violations[0]}")
+        if self.once:
+            show.leaves = False  # what is drawn once is to be read
+            show.wait()
+            show.draw()
+            drawn()
+        elif self.clock is not None:
+            while self.clock.elapsed() < (self.seconds or 0.0) and not show.ended:
+                show.poller.poll_due()
+                show.draw()
+                drawn()
+                self.clock.advance(show.period_s)
+        elif self.simulated and self.console.is_terminal:
+            with Live(self._view(), console=self.console, auto_refresh=False) as self._live:
+                show.run(self.seconds, drawn)
+        else:
+            if not self.simulated:
+                tell(f"showing {self.faces.path} on {', '.join(map(str, self.reals.values()))}")
+            show.run(self.seconds, drawn)
 
+    def _drawn(self, show: Show) -> None:
+        """After each drawing: bring the view and the animation up to date."""
+        caption = caption_of(show, self.faces.deck.caption)
+        if self.clock is not None and self._seen is not None and self._lines[0] != caption:
+            self.console.print(self._seen)
+        self._lines = [caption, self.below(show, list(self.twins.values()))]
+        if self.clock is not None:
+            self._seen = self._view()
+        if self.animation is not None:
+            self.animation.take(show.elapsed)
+        if self._live is not None:
+            self._live.update(self._view(), refresh=True)
 
-def run_by_hand(show: Show, clock: HandClock, seconds: float, each: Callable[[], object]) -> None:
-    """Run a show by a clock that is moved as fast as everything is drawn."""
-    while clock.elapsed() < seconds and not show.ended:
-        show.poller.poll_due()
-        show.draw()
-        each()
-        clock.advance(show.period_s)
+    def _view(self) -> RenderableType:
+        """The simulated panels, with the caption and the last line below."""
+        views = terminal_views(list(self.twins.values()), self.console, self.outputs.scheme)
+        return Group(views, *[Text(line) for line in self._lines if line])
+
+    def _write(self, image: "Image | None", log: Path | None) -> None:
+        """Write the outputs. What cannot be written is a usage error."""
+        if self.outputs.picture is not None and image is not None:
+            with writing(self.outputs.picture) as beside:
+                image.save(beside, format="PNG")
+        if self.animation is not None and self.outputs.animate is not None:
+            with writing(self.outputs.animate) as beside:
+                self.animation.save(beside)
+        if self.outputs.plot is not None and log is not None:
+            draw_chart(self.faces, log, self.outputs.plot)
 
 
 def draw_chart(faces: FaceFile, log: Path, path: Path) -> None:

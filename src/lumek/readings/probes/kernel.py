@@ -77,7 +77,7 @@ class KernelProbe(Probe):
         if sensor is None or not sensor.folder.is_dir():
             self._sensor = sensor = next((one for one in sensors(self.root) if one.id == self.id), None)
         if sensor is None:
-            raise LookupError(f"there is no sensor {self.id}: 'lumek run --list-sensors' lists them")
+            raise LookupError(f"there is no sensor {self.id}: 'lumek sensors' lists them")
         if not self._unit_given:
             self.unit = sensor.unit
         return self.value(sensor)
@@ -138,7 +138,7 @@ class OneWireProbe(KernelProbe):
 def kernel_probe(
     id: str, name: str | None = None, unit: str = "", *, root: str | Path = "/", **settings: Unpack[ProbeSettings]
 ) -> KernelProbe:
-    """A probe of a sensor by its id, as `sensors` and `lumek run --list-sensors` tell it.
+    """A probe of a sensor by its id, as `sensors` and `lumek sensors` tell it.
 
     name: the id by default.
     unit: the sensor's own by default.
