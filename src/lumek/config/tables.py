@@ -80,7 +80,12 @@ class Tables:
                 raise self.error(f"{self.source}: [{name}] has {len(table)} entries, of at most {MOST_TABLES}")
 
     def checked(self, model: type[Model], raw: Any, table: str, inner: str) -> Model:
-        """The model of a table; `table` is its name in the file and `inner` begins those of the tables in it."""
+        """The model of a table.
+
+        raw: what the file says.
+        table: its name in the file; "" for the keys before the first table.
+        inner: what the names of the tables in it begin with.
+        """
         try:
             return model.model_validate(raw, context=Path(self.source).parent)
         except ValidationError as problem:
@@ -127,18 +132,21 @@ def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> s
     if key and key[0] in model.own_tables:
         table, key = f"{inner}{key[0]}", key[1:]
     name = ".".join(str(part) for part in key)
+    where = f"[{table}] " if table else ""
     if kind == "value_error":
-        return f"[{table}] {f'{name}: ' if name else ''}{error['ctx']['error']}"
+        return f"{where}{f'{name}: ' if name else ''}{error['ctx']['error']}"
     if any(part in SECRETS for part in key):
-        return f"[{table}] {name} is not possible: {possible}"
+        return f"{where}{name} is not possible: {possible}"
     if kind == "missing" or kind == "union_tag_not_found":
-        return f"[{table}] needs the key {name!r}: {possible}" if name else f"the table [{table}] is missing"
+        return f"{where}needs the key {quoted(name)}: {possible}" if name else f"the table [{table}] is missing"
     if kind == "extra_forbidden":
         keys = [one for one in _fields(owner) if one not in owner.own_tables]
-        return f"[{table}] has no key {name!r}{nearest(str(key[-1]), keys)}: keys are {', '.join(keys)}"
+        return (
+            f"{where or 'the file '}has no key {quoted(name)}{nearest(str(key[-1]), keys)}: keys are {', '.join(keys)}"
+        )
     word = key[-1] if "[key]" in error["loc"] else given
     near = nearest(word, re.findall(r"'([^']+)'", possible)) if isinstance(word, str) else ""
-    return f"[{table}] {f'{name} ' if name else ''}= {in_file(name, given)} is not possible: {possible}{near}"
+    return f"{where}{f'{name} ' if name else ''}= {in_file(name, given)} is not possible: {possible}{near}"
 
 
 def _followed(
