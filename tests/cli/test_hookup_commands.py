@@ -172,7 +172,7 @@ def test_show_reaches_a_real_panel_through_a_hookup(shell: Shell, monkeypatch: p
     hive, bus = backpack_twin("20x4", address=0x27)
     gate, _ = backpack_twin("16x2", address=0x26, bus=bus)
     closed = []
-    bus.close = lambda: closed.append(bus)
+    monkeypatch.setattr(bus, "close", lambda: closed.append(bus), raising=False)
     monkeypatch.setitem(vars(linux), "LinuxBus", lambda number, hz: bus if (number, hz) == (1, None) else None)
     assert shell("show --hookup two_panels.toml --panel gate 'At the gate' bees")[0] == 0
     assert ([row.rstrip() for row in gate.rows], hive.rows[0].strip(), closed) == (["At the gate", "bees"], "", [bus])

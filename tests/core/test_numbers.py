@@ -5,6 +5,7 @@ import re
 from decimal import Decimal
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -55,7 +56,7 @@ def read_back(text: str, options: dict[str, object]) -> tuple[Fraction, Fraction
 
 
 @given(VALUES, st.integers(0, 24), OPTIONS)
-def test_a_number_is_as_wide_as_asked_and_reads_back(value: object, width: int, options: dict[str, object]) -> None:
+def test_a_number_is_as_wide_as_asked_and_reads_back(value: Any, width: int, options: dict[str, object]) -> None:
     text = number(value, width, **options)
     assert len(text) == width
     exact = Fraction(*(int(value), 1) if isinstance(value, np.int8) else value.as_integer_ratio())

@@ -147,7 +147,7 @@ def test_text_from_elsewhere_takes_no_slot_from_a_face() -> None:
     one[0, :8] = Trend("weight", every_s=0.5)
     one[1] = Label(of="note")
     bench = Bench([one], weight=1.0, note=0.0)
-    bench.values["note"] = "ŵŷẑ ƀƁ"  # type: ignore[assignment]
+    bench.values["note"] = "ŵŷẑ ƀƁ"
     bench.poller.close()
     probes = [FunctionProbe("weight", lambda: bench.clock.elapsed() % 3, clock=bench.clock),
               FunctionProbe("note", lambda: "ŵŷẑẁỳ", words=True, clock=bench.clock)]  # fmt: skip

@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PIL import Image
@@ -253,7 +254,7 @@ finally:
 
 def test_the_guide_has_every_key_and_its_blocks_do_what_they_say(tmp_path: Path) -> None:
     guide = (ROOT / "docs" / "faces.md").read_text(encoding="utf-8")
-    tables = [DeckTable, FaceTable, FieldTable, *FIELDS, PROBE_TABLE, SimulatedTable, *SOURCES.values()]
+    tables: list[Any] = [DeckTable, FaceTable, FieldTable, *FIELDS, PROBE_TABLE, SimulatedTable, *SOURCES.values()]
     for key, field in [item for table in tables for item in table.model_fields.items()]:
         assert key == "kind" or f"| `{key}` | {field.description} |" in guide
     for block in guide.split("```toml\n")[1:]:

@@ -2,6 +2,7 @@
 
 import math
 import time
+from datetime import datetime
 from decimal import Decimal
 from fractions import Fraction
 from threading import Event
@@ -212,8 +213,8 @@ def test_tall_digits_give_up_decimals_before_they_do_not_fit() -> None:
     assert read_tall(dots_of(panel, 2, 20)) == "--"
 
 
-@given(st.datetimes(min_value=__import__("datetime").datetime(1000, 1, 1)))
-def test_a_clock_shows_what_strftime_would(moment: object) -> None:
+@given(st.datetimes(min_value=datetime(1000, 1, 1)))
+def test_a_clock_shows_what_strftime_would(moment: datetime) -> None:
     form = "%H:%M:%S %I%p %a %A %d|%e %b %B %m/%y %Y %j %u%w %G-%V %F %R %T 100%%"
     local = moment.timetuple()[:8]
     clock = Clock(form)(None, Moment(local=local))

@@ -1,6 +1,7 @@
 """That a picture of a hookup has the wires of its table, each from its pin to where it goes, and no others."""
 
 from collections import Counter
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -25,7 +26,8 @@ def end_words(end: End) -> str:
 
 def wrong(hookup: Hookup) -> list[str]:
     """How the picture differs from the table."""
-    picture, seen, found = Picture(hookup), Counter(), []
+    picture, found = Picture(hookup), []
+    seen: Counter[Any] = Counter()
     rows = [wire for name in hookup.panels for wire in wires(hookup, name) if wire.to.kind not in ("open", "pads")]
     ends = {end_words(end) for wire in rows for end in (wire.to, wire.emitter) if end}
 
@@ -94,7 +96,7 @@ def test_the_wires_of_the_picture_are_those_of_the_table(case: tuple[str, ...]) 
 def test_the_order_of_panels_does_not_matter() -> None:
     for stem in ("two_levels", "three_kinds", "register_two"):
         hookup = parse(edited(stem), "x")
-        assert wrong(Hookup("x", hookup.host, dict(reversed(hookup.panels.items())))) == []
+        assert wrong(Hookup("x", hookup.host, dict(reversed([*hookup.panels.items()])))) == []
 
 
 @given(mutants())

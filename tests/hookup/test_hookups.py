@@ -4,6 +4,7 @@ import json
 import re
 import tomllib
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -250,7 +251,7 @@ def test_of_named_panels_the_table_is_named_and_one_is_asked_for(tmp_path: Path)
         read(tmp_path)
 
 
-RANGES = {
+RANGES: dict[str, Any] = {
     "panel": model.ModuleTable, "hookup": wiring.BackpackTable, "backlight": model.BacklightTable,
     "contrast": model.ContrastTable, "host": model.HostTable,
 }  # fmt: skip
@@ -307,14 +308,15 @@ def drive(hookup: Hookup) -> str:
 
 def drawing_words(hookup: Hookup) -> set[str]:
     """All words of the picture of a hookup."""
-    return {one.get_text() for one in draw_hookup(hookup, []).findobj(lambda one: hasattr(one, "get_text"))}
+    words: list[Any] = draw_hookup(hookup, []).findobj(lambda one: hasattr(one, "get_text"))
+    return {one.get_text() for one in words}
 
 
 def drawn(hookup: Hookup) -> list[str]:
     """What is wrong with the picture of a hookup."""
     figure = draw_hookup(hookup, check(hookup))
     FigureCanvasAgg(figure).draw()
-    found = {
+    found: dict[str, list[Any]] = {
         gid: figure.findobj(lambda one, gid=gid: one.get_gid() == gid) for gid in ("wire", "words", "boxed", "box")
     }
     words = {one: one.get_window_extent() for one in found["words"] + found["boxed"] if one.get_text()}

@@ -4,6 +4,7 @@ import threading
 from collections.abc import Hashable, Iterable, Mapping
 from itertools import pairwise
 from types import SimpleNamespace
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -48,7 +49,7 @@ class Watched:
 
     drive_ns = 1000
 
-    def __init__(self, port: object, rw: int, data: set[int]) -> None:
+    def __init__(self, port: Any, rw: int, data: set[int]) -> None:
         self.port, self.rw, self.data = port, rw, data
         self.outputs: dict[Hashable, int] = {}
 
@@ -171,7 +172,7 @@ def test_panels_share_a_shift_register() -> None:
     write_in_threads(panels)
 
 
-def write_in_threads(panels: list[tuple[object, Panel]]) -> None:
+def write_in_threads(panels: list[tuple[Any, Panel]]) -> None:
     def work(panel: Panel) -> None:
         for number in range(20):
             panel[-1, 0:8] = f"{number:8}"

@@ -157,12 +157,14 @@ def test_a_rom_from_a_file_writes_its_own_codes(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "message"),
     [
-        ("[codes", "is not TOML"), ("codes = 3", "[codes] = 3 is not possible: a table of code = 'characters'"), ("", "the table [codes] is missing"),
+        ("[codes", "is not TOML"), ("codes = 3", "[codes] = 3 is not possible: a table of code = 'characters'"),
+        ("", "the table [codes] is missing"), ("[dots]", "has no key 'dots': keys are name, like"),
         ("[codes]\nA = 'x'", "is not a code with characters"),
         ("[codes]\n0xFF = 'xy'", "is not within the codes 0x10 to 0xff"),
-        ("[codes]\n0x0F = 'x'", "is not within the codes"),
-        ("like = 'A01'\n[codes]\n65 = 'x'", "like = 'A01' is not possible: 'A00' or 'A02'"), ("[codes]\n65 = 'xy'\n66 = 'z'", "says twice"),
-        ("[dots]", "has no key 'dots': keys are name, like"), ("[codes]\n65 = [1]", "[codes] 65 = [1] is not possible"), ("[codes]\n65 = ['xy']", "'xy' is not one character"),
+        ("[codes]\n0x0F = 'x'", "is not within the codes"), ("[codes]\n65 = 'xy'\n66 = 'z'", "says twice"),
+        ("like = 'A01'\n[codes]\n65 = 'x'", "like = 'A01' is not possible: 'A00' or 'A02'"),
+        ("[codes]\n65 = [1]", "[codes] 65 = [1] is not possible"),
+        ("[codes]\n65 = ['xy']", "'xy' is not one character"),
         ("name = 1\n[codes]\n65 = 'x'", "name = 1 is not possible: text, at most 64 characters"),
         ("[codes]\n65 = 7", "[codes] 65 = 7 is not possible: a table of code"),
     ],

@@ -206,7 +206,7 @@ def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, wiring: 
 CALLS = "write", "read", "drive", "sense", "send"
 
 
-def disturb(data: st.DataObject, port: object, address: int) -> None:
+def disturb(data: st.DataObject, port: Any, address: int) -> None:
     """What another program or a host that was reset may have done before."""
     for chance in data.draw(st.lists(st.binary(min_size=1, max_size=5), max_size=12)):
         if isinstance(port, TwinBus):

@@ -482,6 +482,10 @@ class MicroPin:
 class CircuitPin:
     """A pin as CircuitPython has it."""
 
+    lines: TwinLines
+    line: int
+    output: bool | None
+
     def __init__(self, lines: TwinLines, line: int) -> None:
         self.__dict__.update(lines=lines, line=line, output=None)
 

@@ -110,7 +110,7 @@ def test_a_probe_that_is_polled_too_fast_gives_its_last_reading_with_its_age() -
                               ({"lifetime_s": 0}, "lifetime_s of 'brood' must be 0.001 to"),
                               ({"low": 5, "high": 5}, "low of 'brood' must be below its high")):  # fmt: skip
         with pytest.raises(SettingError, match=message):
-            FunctionProbe("brood", len, **settings)  # type: ignore[arg-type]
+            FunctionProbe("brood", len, **settings)
 
 
 def test_conversions_and_filters_behind_a_probe() -> None:
@@ -135,7 +135,7 @@ def test_conversions_and_filters_behind_a_probe() -> None:
         FunctionProbe("brood", len).through(smooth)
     FunctionProbe("brood", len).through(smooth.copy())
     with pytest.raises(SettingError, match="5 can be no stage behind 'level'"):
-        probe.through(5)  # type: ignore[arg-type]
+        probe.through(5)
     nowhere = FunctionProbe("level", lambda: 5.0).through(lambda value: NAN).poll()
     assert (nowhere.flaw, nowhere.cause) == ("invalid", "5 is outside of what <lambda> knows")
 
@@ -321,7 +321,8 @@ def test_what_the_host_knows_of_itself(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("os.cpu_count", lambda: 4)
     assert (HostProbe("load").poll(), HostProbe("load").poll().unit) == (75, "%")
     assert HostProbe("uptime").poll() == pytest.approx(time.time() - psutil.boot_time(), abs=5)
-    address = psutil._ntuples.snicaddr if hasattr(psutil, "_ntuples") else psutil._common.snicaddr
+    tuples: Any = psutil
+    address = tuples._ntuples.snicaddr if hasattr(psutil, "_ntuples") else tuples._common.snicaddr
     four, six = socket.AF_INET, socket.AF_INET6
     net = {"lo": [(four, "127.0.0.1")], "eth0": [(six, "fe80::1%eth0"), (six, "2001:db8::7")],
            "wlan0": [(four, "169.254.3.4"), (four, "192.0.2.7")], "down0": [(four, "192.0.2.9")]}  # fmt: skip
@@ -465,7 +466,7 @@ def test_a_poller_keeps_the_pace_of_all_but_those_that_hang() -> None:
     probes += [FunctionProbe(f"p{number}", lambda: 1.5) for number in range(40)]
     probes.insert(20, FunctionProbe("later", later))
     closed: list[str] = []
-    probes[-1].close = lambda: closed.append("p39")  # type: ignore[method-assign]
+    probes[-1].close = lambda: closed.append("p39")
     with Poller(probes, 0.1, limit_s=0.3, each=seen.append) as poller:
         assert not poller.wait(1.5)
         counts = {probe.name: sum(reading.name == probe.name for reading in seen) for probe in probes}
@@ -541,7 +542,7 @@ def test_a_poller_on_a_clock_that_is_moved_by_hand() -> None:
     with pytest.raises(SettingError, match=r"every_s must be 0\.001 to"):
         Poller(every_s=0)
     with pytest.raises(SettingError, match="3 is not a probe: one has poll, close"):
-        Poller([3])  # type: ignore[list-item]
+        Poller([3])
 
 
 def test_what_a_package_is_missing_for_is_told(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:

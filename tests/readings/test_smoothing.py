@@ -78,7 +78,7 @@ def test_windows_are_those_of_pandas(seed: int) -> None:
     values, times = random_series(seed)
     series = pd.Series(values, pd.to_datetime(times, unit="s"))
     for window, settings in ((5, {"samples": 5}), ("7500ms", {"seconds": 7.5})):
-        rolling = series.rolling(window, min_periods=1)  # type: ignore[call-overload]
+        rolling = series.rolling(window, min_periods=1)
         holes = np.where(np.isnan(values), np.nan, 0)
         assert MovingMean(**settings).over(values, times) == pytest.approx(rolling.mean() + holes, nan_ok=True)
         assert MovingMedian(**settings).over(values, times) == pytest.approx(rolling.median() + holes, nan_ok=True)

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from itertools import combinations, pairwise
+from typing import Any
 
 from lumek.hookup.drawing import draw_hookup
 from lumek.hookup.file import Hookup
@@ -23,7 +24,9 @@ class Picture:
 
     def __init__(self, hookup: Hookup) -> None:
         figure = draw_hookup(hookup, [])
-        artists = {gid: figure.findobj(lambda one, gid=gid: one.get_gid() == gid) for gid in ("wire", "box", "boxed")}
+        artists: dict[str, list[Any]] = {
+            gid: figure.findobj(lambda one, gid=gid: one.get_gid() == gid) for gid in ("wire", "box", "boxed")
+        }
         words = {tuple(one.get_position()): one.get_text() for one in artists["boxed"]}
         self.boxes = []
         self.order = {}

@@ -15,7 +15,7 @@ from lumek.errors import SettingError
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
-    from typing import Any
+    from typing import Any, Self
 
     from lumek.core.glyph import Glyph
 
@@ -92,7 +92,7 @@ class Field:
             cells_of(word)
             self.words[flaw] = word
 
-    def __call__(self, value: "Any" = None, now: Moment = NO_MOMENT) -> "Field":
+    def __call__(self, value: "Any" = None, now: Moment = NO_MOMENT) -> "Self":
         """Take a value. Returns itself, to be assigned to a place."""
         if hasattr(value, "is_snan") and value.is_snan():  # the NaN of decimal that raises wherever it is compared
             value = float("nan")

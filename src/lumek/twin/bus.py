@@ -52,6 +52,8 @@ class TwinBus:
         self.clock = clock
         self.sent = 0
         self.transfers = 0
+        self.longest: int | None = None
+        """Bytes that one transfer carries at most; None for any number."""
         self._devices: dict[int, Device] = {}
         self._bytes_left: int | None = None
         self._lock = threading.RLock()
