@@ -45,9 +45,9 @@ def main() -> None:
             keys = {key: field for key, field in table.model_fields.items() if key not in left_out | shared}
             if not keys:
                 continue
-            text += f"\n### `{title}`\n\n| key | what it says | when it is not said |\n|---|---|---|\n"
+            text += f"\n### `{title}`\n\n| key | value | default |\n|---|---|---|\n"
             for key, field in keys.items():
-                usual = "needed" if field.default is PydanticUndefined else written(field.default)
+                usual = "required" if field.default is PydanticUndefined else written(field.default)
                 text += f"| `{key}` | {field.description} | {usual} |\n"
         file.write_text(text, encoding="utf-8")
 

@@ -71,7 +71,7 @@ MISTAKES = [
     ("show", 2, "say what to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help says more)"),
     ("show a --rom-chart", 2, "--rom-chart shows a chart instead of a panel: leave TEXT out"),
     ("show --drawings --size 16x2", 2, "leave --size out"),
-    ("show a --rom x.toml", 2, "ROM file x.toml cannot be read: No such file"),
+    ("show a --rom x.toml", 2, "there is no ROM file x.toml; TOML files there: "),
     ("show a b c --size 16x2", 2, "3 rows of text are too many for 16x2: give at most 2"),
     ("show a --address 0x27", 2, "--address 0x27 needs --bus N"), ("demo --speed 0", 2, "0.0 is not in the range x>0"),
     ("show a --bus 1 --address twenty", 2, "'twenty' is not a number: write it as 39 or 0x27"),
