@@ -120,7 +120,7 @@ def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_
     from lumek.panel import Panel
     from lumek.twin import backpack_twin
 
-    # A wrong size is told as on a real panel; a second E takes the place of RW.
+    # A wrong size raises the same error as on a real panel; a second E takes the place of RW.
     lines = E2_LINES if Geometry(size).controllers == 2 else LINES
     twin, bus = backpack_twin(size, rom, hz, lines=lines)
     return Panel(size, Backpack(bus, lines=lines), rom, twin=twin)

@@ -12,7 +12,7 @@ from tempfile import mkstemp
 def read_bytes(path: str | os.PathLike[str], most: int) -> bytes:
     """The content of an ordinary file of at most `most` bytes. Raises OSError, also for a pipe, device or larger file.
 
-    It waits for nobody: a pipe that nobody writes to would keep a program for ever.
+    It never waits: a pipe without a writer would block a program for ever.
     """
     number = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     with os.fdopen(number, "rb") as file:

@@ -17,8 +17,8 @@ if TYPE_CHECKING:
 class Glyphs:
     """The glyphs of a panel, by character: `panel.glyphs["🐝"] = Glyph(...)` makes one the drawing of that character.
 
-    From then on it is shown wherever the character stands, now and later, instead of what the ROM or Lumek has for
-    it; another one changes it in all these cells at once, and `del panel.glyphs["🐝"]` gives the character its own
+    From then on every cell with the character shows it instead of what the ROM or Lumek has for it. Another one changes
+    all these cells at once, and `del panel.glyphs["🐝"]` gives the character its own
     drawing back. Iterating and `len` concern the glyphs that were given.
     """
 
@@ -27,7 +27,10 @@ class Glyphs:
         self._cells = cells
 
     def __setitem__(self, character: str, glyph: Glyph) -> None:
-        """Give a character a drawing. Raises GlyphError for what is no glyph, CharacterError for what is not one."""
+        """Give a character a drawing.
+
+        Raises GlyphError for anything but a glyph, CharacterError for anything but one character.
+        """
         if not isinstance(glyph, Glyph):
             raise GlyphError(f"the drawing of a character is a Glyph, such as Glyph('''...'''), not {quoted(glyph)}")
         with self._panel.together():
@@ -72,8 +75,8 @@ class Glyphs:
     def prefer(self, character: str, level: int = 1) -> None:
         """State who gets a slot when more than eight drawings are to be shown: the highest level first.
 
-        level: 0 is usual; a negative one gives way to all others. Of the same level, what stands keeps its slot.
-        Raises SettingError for what is no whole number.
+        level: 0 is usual; a negative one gives way to all others. At the same level, what is shown keeps its slot.
+        Raises SettingError for anything but a whole number.
         """
         if not is_whole(level):
             raise SettingError(
@@ -83,7 +86,7 @@ class Glyphs:
             self._cells.rank(_one(character), -int(level))
 
     def rows_of(self, content: "str | Glyph") -> bytes | None:
-        """The drawing, 8 rows, that takes a slot while a content is shown; None when the ROM has it, or nobody."""
+        """The drawing, 8 rows, that takes a slot while a content is shown; None when none does."""
         return self._cells.rows_of(content)
 
     def _names(self) -> str:

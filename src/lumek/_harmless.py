@@ -30,7 +30,7 @@ def harmless(text: str, longest: int = LONGEST) -> str:
 
 
 def quoted(value: "Any", longest: int = 60) -> str:
-    """A value as Python writes it, for an error: at most `longest` characters, whatever the value is."""
+    """A value as Python writes it, for an error: at most `longest` characters, for any value."""
     if isinstance(value, (str, bytes, bytearray)) and len(value) > longest:
         value = value[:longest]
     try:

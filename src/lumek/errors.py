@@ -63,11 +63,11 @@ class UnknownSettingError(LumekError, also.AttributeError):
 
 
 class HookupError(LumekError, also.ValueError):
-    """A description of wiring that cannot be right: a role, line or address."""
+    """A description of wiring that is not possible: a role, line or address."""
 
 
 class FaceError(LumekError, also.ValueError):
-    """A face, a deck or their file that cannot be right: a place, a probe, an expression, too few slots."""
+    """A face, a deck or their file that is not possible: a place, a probe, an expression, too few slots."""
 
 
 class CheckError(HookupError):
@@ -87,7 +87,7 @@ class BusError(PortError):
 
 
 class NoAnswerError(BusError):
-    """Nobody acknowledged at an address, or a panel's busy flag never clears."""
+    """No device acknowledged at an address, or a panel's busy flag never clears."""
 
 
 class ClosedError(LumekError, also.RuntimeError):

@@ -51,7 +51,7 @@ class Panel:
     backlight: the light, when it is not the link that switches it: an object that `offers` one of "switch",
         "brightness" and "colour" (see `lumek.lights`), or three channels for red, green and blue.
     contrast: a channel with `dim(fraction)` that feeds the contrast pin.
-    owns: what is closed with the panel, by its `close()`: a port that nobody else uses.
+    owns: what is closed with the panel, by its `close()`: a port that only this panel uses.
     Raises SizeError, SettingError or HookupError for an argument that is not possible, and what the port raises:
     PortError, or its kinds BusError and NoAnswerError.
 
@@ -126,17 +126,18 @@ class Panel:
     def rows(self) -> list[str]:
         """The text on the glass, row by row, as it was written (composed, NFC); blanked or not.
 
-        U+FFFC stands for a Glyph that was assigned to a cell.
+        U+FFFC is a Glyph that was assigned to a cell.
         """
         with self._lock:
             return self._cells.text(range(self._geometry.rows), range(self._geometry.columns))
 
     @property
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
-        """{(row, column): (written, shown)} of the cells that show something else than what was written.
+        """{(row, column): (written, shown)} of the cells that show something other than was written.
 
-        These hold characters that the ROM lacks and that nobody has drawn, or whose drawing found no slot free; once
-        one is, they show it.
+        They have characters that the ROM lacks and that have no drawing, or whose drawing found no free slot. They show
+        it
+        as soon as one is free.
         """
         with self._lock:
             return self._cells.compromises()
@@ -151,7 +152,7 @@ class Panel:
         """Fill a place, from its first cell on; what is left of it becomes blank.
 
         value: text, one line of it for each row, cut at the edge of the place; a list of texts, one for each row;
-            `Text`, which says how it is aligned and wrapped; a `Glyph`, or a list of text and glyphs that stand side by
+            `Text`, which says how it is aligned and wrapped; a `Glyph`, or a list of text and glyphs for cells side by
             side; a number, right-aligned with as many decimals as fit (see `lumek.number`), or None for one that is
             missing; a field (see `lumek.fields`).
         Raises PlaceError for a place that the panel does not have, TextError for anything but these, CharacterError for
@@ -172,7 +173,7 @@ class Panel:
             self._cursor = (0, 0)
 
     def slide(self, columns: int) -> None:
-        """Move the picture by so many columns to the right, or to the left when negative.
+        """Move the picture to the right by this many columns, or to the left when negative.
 
         Nothing is rewritten: the controller turns its memory under the window. What leaves on one side comes
         back after 40 columns (80 on one-line panels); on four rows it passes through the row two below or above.
@@ -273,7 +274,7 @@ class Panel:
             self._contrast_at = float(fraction)
 
     def memory(self, controller: int = 0) -> "Memory":
-        """What stands in a controller, read back: its DDRAM, its CGRAM and its address counter.
+        """The contents of a controller, read back: its DDRAM, its CGRAM and its address counter.
 
         controller: 0, or 1 for the lower half of a 40x4.
         Raises HookupError when RW is not wired.
@@ -287,7 +288,7 @@ class Panel:
         return found
 
     def read_back(self) -> list[str]:
-        """The text that stands in the panel itself, row by row; U+FFFD for a code that draws no known character.
+        """The text in the panel's own memory, row by row; U+FFFD for a code that draws no known character.
 
         It differs from `rows` where the ROM lacks a character, and where the panel was disturbed; see `restart`.
         Raises HookupError when RW is not wired.
@@ -299,7 +300,7 @@ class Panel:
             return text_in(memories, self._cells, self._rom)
 
     def restart(self) -> None:
-        """Start the panel again and send everything anew.
+        """Start the panel again, and send everything again.
 
         For a panel that shows something else than `rows`: it lost its supply, a wire was loose, or another program
         wrote on it. It is done at once, also within `together()`, and where an interrupt has left such a block open.
@@ -352,8 +353,8 @@ class Panel:
         self._driver.show(wanted)
         while self._cells.lost:
             written, shown, drawn = self._cells.lost.pop(0)
-            why = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and nobody has drawn it"
-            notice(f"'{shown}' stands for '{written}': {why}")
+            why = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and it has no drawing"
+            notice(f"'{shown}' is shown for '{written}': {why}")
 
 
 def _yes_or_no(what: str, value: bool) -> bool:

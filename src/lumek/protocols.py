@@ -61,7 +61,7 @@ class Bus(Protocol):
 
 @runtime_checkable
 class Lines(Protocol):
-    """GPIO lines. A line is known by whatever the port knows it by: a number, a name.
+    """GPIO lines. A line is whatever the port takes for one: a number, a name.
 
     Lines may offer more. `drive_ns` is the shortest time that a call of `drive` takes, in nanoseconds, and
     `claim(lines)` is called once with all lines of a panel.

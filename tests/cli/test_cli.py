@@ -32,7 +32,7 @@ def test_show_prints_the_panel_draws_it_and_tells_what_it_could_not(
     code, out, err = run(capsys, "show", "Good morning, bees", "34.8 °C ½ 漢", "--size", "16x2", "--picture", file)
     assert (code, out.splitlines()[1:-1]) == (0, ["│ Good morning, be │", "│ 34.8 °C ½ ?      │"])
     assert err.splitlines() == [
-        "lumek: '?' stands for '漢': ROM A00 lacks it, and nobody has drawn it",
+        "lumek: '?' is shown for '漢': ROM A00 lacks it, and it has no drawing",
         "lumek: row 0 is cut at 16 of 18 characters",
     ]
     assert int.from_bytes(file.read_bytes()[16:20], "big") > 800  # the width in a PNG's header
@@ -65,12 +65,12 @@ def test_sensors_lists_those_of_a_host(
 
 
 MISTAKES = [
-    ("run", 2, "say what to show: lumek run FILE; lumek demo --copy FOLDER"),
+    ("run", 2, "give the file to show: lumek run FILE; lumek demo --copy FOLDER"),
     ("sensors --root none", 2, "none is not a folder"),
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
-    ("show", 2, "say what to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help says more)"),
-    ("show a --rom-chart", 2, "--rom-chart shows a chart instead of a panel: leave TEXT out"),
-    ("show --drawings --size 16x2", 2, "leave --size out"),
+    ("show", 2, "give the text to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help"),
+    ("show a --rom-chart", 2, "--rom-chart shows a chart instead of a panel: drop TEXT"),
+    ("show --drawings --size 16x2", 2, "drop --size"),
     ("show a --rom x.toml", 2, "there is no ROM file x.toml; TOML files there: "),
     ("show a b c --size 16x2", 2, "3 rows of text are too many for 16x2: give at most 2"),
     ("show a --address 0x27", 2, "--address 0x27 needs --bus N"), ("demo --speed 0", 2, "0.0 is not in the range x>0"),

@@ -103,7 +103,7 @@ MISTAKES = [
     ("scan --twin direct_four.toml", 2, "direct_four.toml has no panel on an I2C bus"),
     ("scan --twin backpack.toml --bus 2", 2, "backpack.toml has no panel on I2C bus 2: give --bus 1"),
     ("scan --bus 77", 1, "there is no I2C bus 77 (/dev/i2c-77)"),
-    ("show a --hookup backpack.toml --size 16x2", 2, "--size is said by backpack.toml: leave it out"),
+    ("show a --hookup backpack.toml --size 16x2", 2, "--size is already set in backpack.toml; drop the option"),
     ("show a --hookup two_panels.toml --twin", 2, "two_panels.toml has several panels ('hive', 'gate')"),
     ("show a --panel hive", 2, "--panel hive needs --hookup FILE"),
     ("show a b c --hookup direct_four.toml --twin", 2, "3 rows of text are too many for 16x2: give at most 2"),
@@ -231,7 +231,7 @@ def test_what_would_break_is_not_driven_and_what_is_doubtful_is_told(
     monkeypatch.setitem(vars(linux), "LinuxLines", lambda chip: lines)
     Path("x.toml").write_text(edited("direct_eight", "hookup.level_shifter = false"), encoding="utf-8")
     code, _, err = shell("show a --hookup x.toml")
-    assert (code, "of /dev/gpiochip0 to 5.00 V; the host bears 3.60 V" in err, lines.calls) == (1, True, 0)
+    assert (code, "of /dev/gpiochip0 to 5.00 V; the host tolerates 3.60 V" in err, lines.calls) == (1, True, 0)
     assert shell("show a --hookup x.toml --twin")[0] == 0
     Path("x.toml").write_text(edited("direct_four", "host.supply_ma = 1"), encoding="utf-8")
     code, _, err = shell("show a --hookup x.toml")

@@ -50,8 +50,8 @@ def test_words_are_wrapped_as_textwrap_does(words: list[str], columns: int) -> N
     [
         (lambda: Text(7), "Text takes text, not 7"), (lambda: Text("a", more=1), "more is text, not 1"),
         (lambda: Text("a", "middle"), "possible are left, centre, right"),
-        (lambda: cells_of("a\nb"), "a line break (U+000A) cannot stand in a cell: character 1"),
-        (lambda: Text("a\x9b"), "a control character (U+009B) cannot stand in a cell"),
+        (lambda: cells_of("a\nb"), "a line break (U+000A) cannot be shown in a cell: character 1"),
+        (lambda: Text("a\x9b"), "a control character (U+009B) cannot be shown in a cell"),
     ],
 )  # fmt: skip
 def test_what_no_cell_can_hold_is_said(mistake: object, message: str) -> None:

@@ -103,7 +103,7 @@ def test_a_panel_that_disappears_is_started_again_when_it_is_back(caplog: pytest
     bench.values["weight"] = 42.0
     bench.go(3)
     assert [record.message for record in caplog.records] == [
-        "the panel does not answer, and is tried again every 1 s: nobody acknowledges at address 0x27 on the simulated "
+        "the panel does not answer; trying again every 1 s: no device acknowledges at address 0x27 on the simulated "
         "bus (there is 0x27)"
     ]
     bus.mend()

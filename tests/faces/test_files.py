@@ -269,7 +269,7 @@ def test_an_example_file_runs_on_the_twin(file: Path, capsys: pytest.CaptureFixt
     assert run(capsys, "run", file, "--check")[0] == 0
     if file.stem != "real_sensors":
         code, out, err = run(capsys, "run", file, "--twin", "--once")
-        assert (code, "Hive 3" in out or "Weight" in out, "stands for" in err) == (0, True, False)
+        assert (code, "Hive 3" in out or "Weight" in out, "is shown for" in err) == (0, True, False)
 
 
 @pytest.mark.slow

@@ -201,7 +201,7 @@ def test_a_shift_register_keeps_what_is_not_the_panels(acts: str, three: bool) -
         assert twin.backlight == spare
     assert (twin.rows, twin.violations) == (panel.rows, [])
     for output in (1, 8, "d4"):
-        with pytest.raises(HookupError, match="is not free to set: free are 0, 7"):
+        with pytest.raises(HookupError, match="is not free: free are 0, 7"):
             link.put({output: 1})
 
 

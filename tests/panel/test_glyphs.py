@@ -27,7 +27,7 @@ def test_the_ninth_drawing_waits_until_a_slot_is_free(caplog: pytest.LogCaptureF
     assert panel.twin.rows[1] == "d" * 16
     assert (panel.rows[0], len(set(slots(panel)))) == (NINE.ljust(16), 8)
     assert panel.twin.dots()[0, :8].tolist() == before
-    said = "'d' stands for 'ď': all eight slots are taken"
+    said = "'d' is shown for 'ď': all eight slots are taken"
     assert [(record.levelno, record.message) for record in caplog.records] == [(logging.WARNING, said)]
     panel[0, 3] = "x"
     assert panel.compromises == {}

@@ -318,7 +318,7 @@ def test_the_backlight_goes_with_the_text() -> None:
         (lambda p: p.__setitem__(2, "x"), IndexError, "row 2 does not exist on a 16x2 panel (rows are 0 and 1)"),
         (lambda p: p.__getitem__((0, slice(9, 99))), IndexError, "columns 9:99 are not on a 16x2 panel"),
         (lambda p: p.__setitem__(0, True), TypeError, "cells take text, a number, a Glyph or Text, not True (bool)"),
-        (lambda p: p.__setitem__(0, "a\tb"), ValueError, "a control character (U+0009) cannot stand in a cell"),
+        (lambda p: p.__setitem__(0, "a\tb"), ValueError, "a control character (U+0009) cannot be shown in a cell"),
         (lambda p: p.__setitem__(0, ["a", 1]), TypeError, "parts of a row are text and glyphs, not 1"),
         (
             lambda p: p.glyphs.__setitem__("ab", Glyph([0] * 8)),
@@ -357,7 +357,7 @@ def test_the_backlight_goes_with_the_text() -> None:
         (lambda p: Backpack(p.twin.port, lines={"rs": 0}), ValueError, "role 'e' has no line"),
         (lambda p: Backpack(p.twin.port, lines={**BOARDS[0], "d7": 6}), ValueError, "both 'd6' and 'd7'"),
         (lambda p: Backpack(p.twin.port, backlight_on=2), ValueError, "0 or 1, not 2"),
-        (lambda p: Panel("16x2", Backpack(p.twin.port, 0x20)), OSError, "nobody acknowledges at address 0x20"),
+        (lambda p: Panel("16x2", Backpack(p.twin.port, 0x20)), OSError, "no device acknowledges at address 0x20"),
     ],
 )
 def test_a_mistake_is_one_clear_error_and_changes_nothing(mistake: object, kind: type, message: str) -> None:

@@ -146,12 +146,12 @@ def test_an_adapter_that_only_speaks_smbus_will_do(
 
 
 def test_messages_that_did_not_go_through_are_no_success(kernel: type[Kernel], monkeypatch: pytest.MonkeyPatch) -> None:
-    # Linux, i2c-dev: I2C_RDWR answers how many messages went through; virtio-i2c gives 0 when nobody acknowledges.
+    # Linux, i2c-dev: I2C_RDWR answers how many messages went through; virtio-i2c gives 0 when no device acknowledges.
     monkeypatch.setattr(kernel, "counts", True)
     _, kernel.bus = backpack_twin("20x4")
     bus = linux.LinuxBus(1)
     for transfer in (lambda: bus.write(0x26, b"\0"), lambda: bus.read(0x26, 1), lambda: bus.quick(0x50)):
-        with pytest.raises(NoAnswerError, match="nobody acknowledges at address 0x"):
+        with pytest.raises(NoAnswerError, match="no device acknowledges at address 0x"):
             transfer()
     assert [one.address for one in scan(bus)] == [0x27]
     kernel.bus.cut(after=8193)
@@ -195,7 +195,7 @@ def test_long_transfers_stay_within_the_limits_of_the_kernel(kernel: type[Kernel
         (errno.ENOENT, 0, "there is no I2C bus 2 .*Enable I2C in the host's settings"),
         (errno.EACCES, 0, "add yourself to its group"),
         (errno.ENODEV, 0, "cannot be opened: No such device"),
-        (1, errno.ENXIO, "nobody acknowledges at address 0x20 on I2C bus 1: .* pads; 'lumek scan --bus 1' lists"),
+        (1, errno.ENXIO, "no device acknowledges at address 0x20 on I2C bus 1: .* pads; 'lumek scan --bus 1' lists"),
         (1, errno.EBUSY, "address 0x20 on I2C bus 1 is in use by a driver of the kernel or another program: unbind"),
         (1, errno.ENODEV, "I2C bus 1 is gone"),
         (1, errno.EOPNOTSUPP, "I2C bus 1: Operation not supported"),
@@ -243,7 +243,9 @@ def test_scan_and_show_reach_the_bus(
     with pytest.raises(BusError, match="address 0x68 on I2C bus 1 is in use by the kernel's driver clock: unbind"):
         linux.LinuxBus(1).read(0x68, 1)
     (tmp_path / "1-0068" / "driver").unlink()
-    advice = r"nobody answers on I2C bus 1. Check in this order: \(1\) .*supply.*\(2\) .*SDA and SCL.*\(3\) .*pull-ups"
+    advice = (
+        r"no device answers on I2C bus 1. Check in this order: \(1\) .*supply.*\(2\) .*SDA and SCL.*\(3\) .*pull-ups"
+    )
     # i2c-stub reports ENODEV at addresses where nobody is.
     for error, message in (
         (errno.ENXIO, advice),
@@ -456,7 +458,7 @@ def test_a_panel_is_driven_by_a_microcontroller(monkeypatch: pytest.MonkeyPatch)
     monkeypatch.setattr("time.sleep", lambda seconds: bus.wait_us(seconds * 1e6))
     Panel("16x2", Backpack(BoardBus(i2c)))[1] = "bees"
     assert (twin.rows[1].rstrip(), twin.violations, locks) == ("bees", [], [])
-    with pytest.raises(BusError, match="nobody acknowledges at address 0x20"):
+    with pytest.raises(BusError, match="no device acknowledges at address 0x20"):
         Panel("16x2", Backpack(BoardBus(i2c), 0x20))
 
 

@@ -183,9 +183,9 @@ def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> 
         (lambda: load(tmp_path / "half.csv"), SettingError, "is not a log of readings: it has no columns instead of"),
         (lambda: load(tmp_path / "half.jsonl"), SettingError, "its first line has no time, name, value"),
         (lambda: load(tmp_path / "hive.xml"), SettingError, "ends in .csv or .jsonl"),
-        (lambda: plot(load(path).drop(columns="unit")), SettingError, "this is no frame of readings: it has no unit"),
+        (lambda: plot(load(path).drop(columns="unit")), SettingError, "this is not a frame of readings: it lacks unit"),
         (lambda: log.append(3.0), SettingError, "3.0 is not a reading"),
-        (lambda: plot(path), SettingError, "there are no readings with numbers"),
+        (lambda: plot(path), SettingError, "no reading has a number"),
     ):
         with pytest.raises(error, match=message):
             call()

@@ -117,9 +117,9 @@ def test_values_of_one_document_and_what_a_server_can_do_wrong() -> None:
         weight = document.probe("weight", "kg", pointer="/hive/weight", lifetime_s=3)
         for wrong, flaw, cause in (
             (send(b"hive", 404), "missing", "answers 404 Not Found"),
-            (send(b"<html>no"), "invalid", "no JSON: Expecting value"),
+            (send(b"<html>no"), "invalid", "not JSON: Expecting value"),
             (send(b'\xff\xfe{"hive'), "invalid", "is not text (UTF-8)"),
-            (send(b"[" * 100_000), "invalid", "no JSON"),
+            (send(b"[" * 100_000), "invalid", "not JSON"),
             (send(b'{"hive": "' + b"x" * 1_000_000 + b'"}'), "invalid", "sends more than 262144 bytes"),
             (send(b'{"hive": {"weight": NaN}}'), "invalid", "nan is not a number"),
             (send(b'{"hive": {"weight": 1' + b"0" * 5000 + b"}}"), "invalid", ""),

@@ -131,10 +131,10 @@ def test_conversions_and_filters_behind_a_probe() -> None:
     assert {reading.unit for reading in out} == {"mm"}
     smooth = MovingMean(2) | (lambda value: value)
     probe.through(smooth)
-    with pytest.raises(SettingError, match="stands behind the probe 'level': give 'brood' its"):
+    with pytest.raises(SettingError, match="already follows the probe 'level': give 'brood' its"):
         FunctionProbe("brood", len).through(smooth)
     FunctionProbe("brood", len).through(smooth.copy())
-    with pytest.raises(SettingError, match="5 can be no stage behind 'level'"):
+    with pytest.raises(SettingError, match="5 cannot follow 'level'"):
         probe.through(5)
     nowhere = FunctionProbe("level", lambda: 5.0).through(lambda value: NAN).poll()
     assert (nowhere.flaw, nowhere.cause) == ("invalid", "5 is outside of what <lambda> knows")
@@ -334,7 +334,7 @@ def test_what_the_host_knows_of_itself(monkeypatch: pytest.MonkeyPatch) -> None:
     assert HostProbe("address", interface="eth0").poll().text == "2001:db8::7"
     none = HostProbe("address", interface="down0").poll()
     assert (none.flaw, none.cause) == ("missing", "down0 has no address yet; interfaces are lo, eth0, wlan0, down0")
-    with pytest.raises(SettingError, match="a host does not tell 'mood': it tells address, clock, load, uptime"):
+    with pytest.raises(SettingError, match="a host does not know 'mood': it knows address, clock, load, uptime"):
         HostProbe("mood")
 
 

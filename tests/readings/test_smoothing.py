@@ -201,7 +201,7 @@ MISTAKES = [
     (lambda: Exponential(0), "time_constant_s must be 0.001 to"), (lambda: RateLimit(float("nan")), "above 0, not nan"),
     (lambda: DeadBand(-1), "band must be 0 or more"), (lambda: Hysteresis(2, 2), "two different numbers"),
     (lambda: Resample(0), "every_s must be 0.001 to"),
-    (lambda: Resample(1, "mode"), "how cannot be 'mode': it is mean, "),
+    (lambda: Resample(1, "mode"), "how is not 'mode': it is mean, "),
     (lambda: Exponential(3)(5.0), r"Exponential\(time_constant_s=3\) needs the time of each value"),
     (lambda: Exponential(3).over([1, 2]), "needs times"), (lambda: DeadBand(1).over([1, 2], [1]), "rows of one length"),
     (lambda: Exponential(3).over([1, 2], [1, float("nan")]), "a time is missing"),

@@ -27,7 +27,7 @@ def test_an_address_that_nobody_has_is_not_acknowledged() -> None:
 def test_a_wire_comes_off_in_the_middle() -> None:
     twin, bus = backpack_twin("16x2")
     bus.cut(after=3)
-    for data, message in ((b"\x00\x08\x00\x08", "after 2 of 4 bytes"), (b"\x00", "nobody acknowledges")):
+    for data, message in ((b"\x00\x08\x00\x08", "after 2 of 4 bytes"), (b"\x00", "no device acknowledges")):
         with pytest.raises(BusError, match=message):
             bus.write(0x27, data)
     assert twin.edges[-1].levels == {"backlight": 1}

@@ -45,15 +45,15 @@ class HookupCommand(click.Command):
 @panel_option
 @output_option("--picture", "Draw it, as SVG, PDF or PNG by the file's ending.", ".svg", ".pdf", ".png")
 @click.option("--json", "as_json", is_flag=True, help="Print table and checks for a program to read.")
-@click.option("--strict", is_flag=True, help="Take a warning for an error.")
+@click.option("--strict", is_flag=True, help="Treat a warning as an error.")
 @click.pass_context
 def command(
     ctx: click.Context, file: Path, panel: str | None, picture: Path | None, as_json: bool, strict: bool
 ) -> None:
-    """Tell, draw and check the wiring that FILE describes.
+    """List, draw and check the wiring that FILE describes.
 
-    The table has the wires in the order in which one plugs them in; on a host with the usual 40-pin header it has both
-    the position on the header and the number of the line. Exit code 1 when a check finds an error.
+    The table lists the wires in plugging order. On a host with the usual 40-pin header it has both the position on the
+    header and the number of the line. Exit code 1 when a check finds an error.
 
     \b
     lumek hookup hive.toml

@@ -84,13 +84,15 @@ def question_options(function: Callable[..., Any]) -> Callable[..., Any]:
 @click.command(name="new")
 @click.argument("file", type=click.Path(path_type=Path))
 @question_options
-@click.option("--header/--no-header", default=None, help="Whether the host has the usual 40-pin header (it has).")
-@click.option("--level-shifter/--no-level-shifter", default=None, help="Whether one stands between (it does not).")
-@click.option("--usual", is_flag=True, help="Ask nothing.")
+@click.option("--header/--no-header", default=None, help="Usual 40-pin header on the host (default: yes).")
+@click.option(
+    "--level-shifter/--no-level-shifter", default=None, help="Level shifter between host and panel (default: none)."
+)
+@click.option("--usual", is_flag=True, help="Ask no questions; take the defaults.")
 def command(file: Path, usual: bool, **said: Any) -> None:
     """Write a new hookup file, FILE, with comments.
 
-    Asks for what no option says; without a terminal, and with --usual, it takes what stands in parentheses.
+    Asks for what no option gives. Without a terminal, and with --usual, it takes the defaults in parentheses.
 
     \b
     lumek hookup new hive.toml
@@ -115,7 +117,7 @@ def command(file: Path, usual: bool, **said: Any) -> None:
 
 
 def answers(said: dict[str, Any], asks: bool) -> dict[str, Any]:
-    """What is to stand in the file: as the options say it, as it is asked, or as usual."""
+    """What the file gets: from the options, from answers, or the defaults."""
 
     def of(key: str, usual: str | None = None) -> Any:
         question, kind, usually = QUESTIONS[key]

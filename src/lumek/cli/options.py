@@ -46,7 +46,7 @@ def panel_option(function: Function) -> Function:
 def hookup_options(function: Function) -> Function:
     """--hookup, --panel and --twin."""
     for option in (
-        click.option("--twin", "simulated", is_flag=True, help="Simulate it, whatever else is said."),
+        click.option("--twin", "simulated", is_flag=True, help="Simulate the panel."),
         panel_option,
         click.option("--hookup", type=click.Path(path_type=Path), metavar="FILE", help="The panel of a hookup file."),
     ):

@@ -59,18 +59,20 @@ def command(
     lumek run hive.toml --log hive.csv
     """  # noqa: D301
     if file is None:
-        raise click.UsageError("say what to show: lumek run FILE; lumek demo --copy FOLDER writes a file to begin with")
+        raise click.UsageError(
+            "give the file to show: lumek run FILE; lumek demo --copy FOLDER writes a file to begin with"
+        )
     if once and seconds is not None:
-        raise click.UsageError("--once draws once, and --for goes on: leave one out")
+        raise click.UsageError("--once draws once, and --for goes on: drop one of them")
     from lumek.faces.file import read
 
     faces = read(file, hookup)
     if size is not None:
         if faces.hookup is not None:
-            raise click.UsageError(f"--size is said by {faces.hookup.source}: leave it out")
+            raise click.UsageError(f"--size is already set in {faces.hookup.source}; drop the option")
         faces = faces.of_size(size)
     if speed != 1 and not any(table.kind == "replay" for table in faces.sources.values()):
-        raise click.UsageError(f"--speed {speed:g} is for recordings, and {file} has none: leave it out")
+        raise click.UsageError(f"--speed {speed:g} is for recordings, and {file} has none: drop the option")
     if check:
         list_needs(faces)
         return

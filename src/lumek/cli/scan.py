@@ -1,4 +1,4 @@
-"""lumek scan: who answers on an I2C bus."""
+"""lumek scan: the devices on an I2C bus."""
 
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -16,13 +16,15 @@ if TYPE_CHECKING:
 
 @click.command(name="scan")
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="The I2C bus to look at.")
-@click.option("--twin", "file", type=click.Path(path_type=Path), metavar="FILE", help="That of a hookup, simulated.")
+@click.option(
+    "--twin", "file", type=click.Path(path_type=Path), metavar="FILE", help="The bus of a hookup file, simulated."
+)
 @click.option("--json", "as_json", is_flag=True, help="Print it for a program to read.")
 def command(number: int | None, file: Path | None, as_json: bool) -> None:
-    """List who answers on an I2C bus, and which panel that may be.
+    """List the devices on an I2C bus, and the panels that they may be.
 
-    Nobody is disturbed: an address is called without a byte after it or, where memories are, read from once; a device
-    that a driver of the kernel has is not asked. Without --bus, the buses of this host are listed.
+    The scan disturbs no device: it calls an address without a byte after it or, where memories are, reads one byte. It
+    does not ask a device that a driver of the kernel has. Without --bus it lists the buses of this host.
 
     \b
     lumek scan --bus 1
@@ -56,16 +58,16 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
         say(described(one) + (f" ({whose})" if name else ""))
     if not found:
         raise NoAnswerError(
-            f"nobody answers on {of}. Check in this order: (1) that the backpack has its supply, and ground in common "
-            "with the host; (2) that SDA and SCL are not swapped or loose; (3) that the bus has pull-ups: at rest both "
-            "lines are high"
+            f"no device answers on {of}. Check in this order: (1) that the backpack has its supply, and ground in "
+            "common with the host; (2) that SDA and SCL are not swapped or loose; (3) that the bus has pull-ups: at rest "
+            "both lines are high"
         )
     if not as_json and not any(one.could_be for one in found):
         tell(f"none of these is a panel's expander ({address_ranges()})")
 
 
 def described(one: "Found") -> str:
-    """A line about somebody who was found."""
+    """A line about a device."""
     if one.owner is not None:
         return f"{one.address:#04x}  in use by the driver {one.owner}"
     if not one.could_be:

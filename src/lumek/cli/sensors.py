@@ -50,7 +50,7 @@ def command(as_json: bool, root: Path) -> None:
 
 
 def sensor_data(sensor: Sensor, reading: Reading) -> dict[str, object]:
-    """What is told of a sensor, for a program."""
+    """A sensor and its reading, for a program."""
     value = None if reading != reading else float(reading)
     return {"id": sensor.id, "label": sensor.label, "unit": sensor.unit, "value": value, "flaw": reading.flaw,
             "cause": reading.cause or None}  # fmt: skip

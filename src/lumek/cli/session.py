@@ -83,7 +83,10 @@ class Session:
         self._seen: RenderableType | None = None
 
     def run(self) -> None:
-        """Run it. Raises what attaching and showing raise; a panel that does not answer while it runs is no error."""
+        """Run it.
+
+        Raises what attaching and showing raise; a panel that does not answer while it runs is not an error.
+        """
         if self.outputs.plot is not None:  # what is missing is said now, not at the end of a long day
             with wanted_by("--plot", "readings"):
                 import matplotlib  # noqa: F401

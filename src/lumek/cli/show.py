@@ -60,16 +60,16 @@ def command(
         }  # fmt: skip
         if said := [option for option, value in given.items() if value is not None]:
             chart = "--rom-chart" if rom_chart else "--drawings"
-            raise click.UsageError(f"{chart} shows a chart instead of a panel: leave {said[0]} out")
+            raise click.UsageError(f"{chart} shows a chart instead of a panel: drop {said[0]}")
         show_chart(rom_named(rom or "A00") if rom_chart else None, picture, scheme)
         return
     if not text:
-        raise click.UsageError("say what to show: lumek show TEXT..., or --rom-chart, or --drawings")
+        raise click.UsageError("give the text to show: lumek show TEXT..., or --rom-chart, or --drawings")
     rows = "\n".join(text).split("\n")
     if hookup is not None:
         given = {"--size": size, "--rom": rom, "--bus": number, "--address": address}
         if said := [option for option, value in given.items() if value is not None]:
-            raise click.UsageError(f"{said[0]} is said by {hookup}: leave it out")
+            raise click.UsageError(f"{said[0]} is already set in {hookup}; drop the option")
         from lumek import attach
 
         shown = attach(hookup, twin=True, panel=panel)

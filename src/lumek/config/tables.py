@@ -1,4 +1,4 @@
-"""Tables of a TOML file as models, or one error that tells the mistake: file, table and key, and what is possible."""
+"""Tables of a TOML file as models, or one error that names the mistake: file, table and key, and what is possible."""
 
 import re
 import tomllib
@@ -16,7 +16,7 @@ from lumek.errors import LumekError
 Key = tuple[int | str, ...]
 
 LONGEST_WORD, MOST_NAMED = 100, 20
-"""Characters of a word for which a near one is looked for, and names that are told where one is missing."""
+"""Characters of a word for which a near one is looked for, and names listed in an error about a missing one."""
 
 MOST_BYTES = 256_000
 """Of a TOML file of ours."""
@@ -28,7 +28,7 @@ MOST_TABLES = 1000
 """Of one kind in a file: panels, faces, sources, probes."""
 
 SECRETS = ("password", "headers", "url")
-"""Keys whose values are not told in an error."""
+"""Keys whose values are not shown in an error."""
 
 
 class Table(BaseModel):

@@ -1,7 +1,7 @@
 """What a program has written into every cell, and the codes that show it.
 
 Cells beside the glass count, too, since a slide brings them in. All is kept by controller and index (see `geometry`);
-rows and columns are places on the glass as the picture stands now.
+rows and columns are places on the glass with the current shift.
 """
 
 from collections import namedtuple
@@ -24,10 +24,10 @@ PICTURED = "\ufffc"
 """Stands in text for a glyph that was assigned to a cell without being the drawing of a character."""
 
 MOST_LOOKS = 256
-"""So many are remembered; a program may draw new glyphs for years."""
+"""Cache limit: a program may draw new glyphs for years."""
 
 MOST_TOLD = 1000
-"""Losses that are remembered as told."""
+"""Cache limit for losses that were reported."""
 
 Look = namedtuple("Look", ("code", "instead", "rows", "rank"))
 """How a content is shown: by a drawing (`rows`), when it finds a slot; without one by a code of the ROM.
@@ -40,9 +40,10 @@ lowest first.
 class Cells:
     """The cells of a panel of this geometry with this ROM.
 
-    shift: columns by which the picture stands to the right.
+    shift: columns by which the picture is shifted to the right.
     glyphs: the program's own drawings by character.
-    lost: what could not be shown as written, and was not told yet: (written, shown, whether a slot would have helped).
+    lost: what could not be shown as written, and was not reported yet: (written, shown, whether a slot would have
+        helped).
     """
 
     def __init__(self, geometry: Geometry, rom: "Rom") -> None:
@@ -61,7 +62,7 @@ class Cells:
         self.slide_to(0)
 
     def slide_to(self, shift: int) -> None:
-        """Let the picture stand so many columns to the right."""
+        """Shift the picture to the right by this many columns."""
         self.shift = shift % self._geometry.ring
         self._grid = self._geometry.grid(self.shift)
 
@@ -73,7 +74,7 @@ class Cells:
             picture.codes[:] = BLANKS
 
     def text(self, rows: range, columns: range) -> list[str]:
-        """What was written, row by row; PICTURED for a glyph that stands for no character."""
+        """What was written, row by row; PICTURED for a glyph that was assigned to a cell."""
         lines = []
         for row in rows:
             contents, indexes = self._contents[self._geometry.controller_of(row)], self._grid[row]
@@ -166,7 +167,7 @@ class Cells:
         return rows
 
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
-        """{(row, column): (written, shown)} of the cells that show something else than what was written."""
+        """{(row, column): (written, shown)} of the cells that show something other than was written."""
         found = {}
         for row, indexes in enumerate(self._grid):
             controller = self._geometry.controller_of(row)
@@ -239,11 +240,11 @@ class Cells:
         return Look(BLANK, "", rows, rank) if code is None else Look(code, "", None, 0)
 
     def _nearest(self, content: "Content") -> tuple[int, str]:
-        """The code that stands for a content that has no drawing, or no slot for it, and what that draws."""
+        """The code shown for a content that has no drawing, or no slot for it, and what that draws."""
         return self._rom.find(REPLACEMENT if isinstance(content, Glyph) else bare(content))
 
     def _look_again(self, character: str) -> None:
-        """Forget how a character is shown, and place it anew where it stands."""
+        """Forget how a character is shown, and show it again in its cells."""
         for known in list(self._looks):
             if isinstance(known, str) and bare(known) == character:
                 del self._looks[known]
@@ -257,7 +258,7 @@ class Cells:
                         self._drawn[controller][index] = look
 
     def _lose(self, content: "Content", instead: str, drawn: bool) -> None:
-        """Note that something stands for a content, once in a while; `drawn` when it has a drawing, but no slot."""
+        """Note that something else is shown for a content; `drawn` when it has a drawing, but no slot."""
         loss = (text_of(content), instead, drawn)
         if loss not in self._told:
             if len(self._told) >= MOST_TOLD:

@@ -64,7 +64,7 @@ class Geometry:
         return index + 0x18 if self.lines == 2 and index >= 40 else index
 
     def grid(self, shift: int = 0) -> list[list[int]]:
-        """The index behind each cell, row by row, when the picture stands `shift` columns to the right."""
+        """The index behind each cell, row by row, when the picture is shifted `shift` columns to the right."""
         grid = []
         for starts in self._starts:
             part = self.columns // len(starts)

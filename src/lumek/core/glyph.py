@@ -94,10 +94,10 @@ class Glyph:
         return Glyph([row ^ FULL_ROW for row in self._rows])
 
     def shifted(self, right: int = 0, down: int = 0, around: bool = False) -> "Glyph":
-        """Moved by so many dots; to the left and up when negative.
+        """Moved by this many dots; to the left and up when negative.
 
         around: what leaves on one side comes back on the other. Else it is gone, and blank dots follow.
-        Raises GlyphError for what are no whole numbers.
+        Raises GlyphError for anything but whole numbers.
         """
         if not is_whole(right) or not is_whole(down):
             raise GlyphError(f"a glyph is shifted by whole dots, not by {quoted(right)} and {quoted(down)}")

@@ -22,10 +22,10 @@ class Text:
     align: "left", "centre" or "right".
     wrap: whether a line that is too long goes on in the next row, broken between words (or inside one that is longer
         than a row).
-    more: what stands in the last cells when text is left over; "" for nothing.
+    more: text in the last cells when text is left over; "" for none.
     leftward: whether the characters go from right to left, the first at the right end of its row. As the panel does by
         default; see `Panel.leftward`.
-    Raises TextError for what is no text, SettingError for an alignment that is not possible.
+    Raises TextError for anything but text, SettingError for an alignment that is not possible.
 
     >>> panel[0:2, 4:16] = Text("Queen seen, brood in all stages", wrap=True)
     """

@@ -62,16 +62,16 @@ def number(
     decimals: places after the point, 0 to 1000; None for as many as fit and mean something.
     notation: "plain", "scientific" (1.3e-7), or "prefix" (an SI prefix before the unit).
     base: 2, 8, 10 or 16; whole numbers only, unless 10.
-    digits: at least so many before the point, 1 to 1000, with leading zeros.
+    digits: fewest digits before the point, 1 to 1000, with leading zeros.
     plus: whether positive numbers have a sign, too.
-    group: what stands between groups of thousands (of four digits, unless the base is 10).
-    point: what stands before the decimals.
+    group: a character between groups of thousands (of four digits, unless the base is 10).
+    point: the character before the decimals.
     unit: what follows, joined or after a blank: "%" or " kg".
     align: "right", "left" or "centre".
 
     A number that is too wide gives up decimals, then leading zeros; then its place is filled with ">", or with "<" if
     it is negative, up to its unit. None is "--", NaN "nan", infinity "∞". Minus zero is zero.
-    Raises SettingError for an option that is not possible, TextError for a value that is no number.
+    Raises SettingError for an option that is not possible, TextError for a value that is not a number.
 
     >>> number(41.4159, 8, 2, unit=" kg")
     '41.42 kg'
@@ -145,9 +145,9 @@ class _Style:
             raise SettingError(f"digits are a whole number, 1 to {WIDEST}, not {quoted(digits)}")
         for what, mark, least in (("group", group, 0), ("point", point, 1)):
             if not isinstance(mark, str) or not least <= len(mark) <= 1 or (mark and mark in "+-0123456789"):
-                raise SettingError(f"{what} is one character that is no digit or sign, not {quoted(mark)}")
+                raise SettingError(f"{what} is one character other than a digit or sign, not {quoted(mark)}")
         if group == point:
-            raise SettingError(f"group and point are both {quoted(point)}: nobody could tell them apart")
+            raise SettingError(f"group and point are both {quoted(point)}: they must differ")
         if not isinstance(unit, str):
             raise SettingError(f"a unit is text, such as 'kg', not {quoted(unit)}")
         self.unit = cells_of(unit)

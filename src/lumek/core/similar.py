@@ -1,4 +1,4 @@
-"""Characters near each other: what may stand for a character that a ROM lacks.
+"""Characters near each other: what may be shown for a character that a ROM lacks.
 
 Sources: characters that are drawn the same; Unicode's decompositions (a letter without its marks; the table is made by
 tools/make_decompositions.py) and decimal digits; look-alikes chosen by us, and for Georgian and Armenian letters those
@@ -55,7 +55,7 @@ def _digit(character: str) -> str:
 
 
 def nearest_letters(character: str) -> list[str]:
-    """What may stand for a character, the nearest first; empty when nothing is near."""
+    """What may be shown for a character, the nearest first; empty when nothing is near."""
     near = [character]
     for letter in near:  # grows while it is walked, so a stand-in's own stand-ins come after it
         for other in same_shape(letter) + _decomposed(letter) + _entry(_LOOK_ALIKES, letter) + _digit(letter):

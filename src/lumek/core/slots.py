@@ -20,17 +20,17 @@ class Slots:
     """Which drawing each slot of one controller holds.
 
     A drawing that stays wanted keeps its slot. For another the slot is taken that has been unused longest, and a
-    drawing that still stands in an unused slot comes back without being sent again.
+    drawing that is still in an unused slot comes back without being sent again.
     """
 
     def __init__(self) -> None:
         self._held: list[bytes | None] = [None] * COUNT
         self._unused_longest = list(range(COUNT))
         self.in_use: list[int] = []
-        """The slots whose drawing stands on the panel."""
+        """The slots whose drawing is on the panel."""
 
     def shows(self, rows: bytes) -> bool:
-        """Whether a drawing stands on the panel."""
+        """Whether a drawing is on the panel."""
         return any(self._held[slot] == rows for slot in self.in_use)
 
     def redraw(self, rows: bytes, other: bytes) -> None:

@@ -1,4 +1,4 @@
-"""Text cut into cells: what a reader sees as one character fills one cell, whatever number of code points it takes."""
+"""Text cut into cells: what a reader sees as one character fills one cell, however many code points it takes."""
 
 from lumek._harmless import quoted
 from lumek.errors import CharacterError
@@ -73,6 +73,6 @@ def _check(character: str, line: str) -> None:
     if character in line:
         what = "a line break" if character in "\n" + LINE_BREAKS else "a control character"
         raise CharacterError(
-            f"{what} (U+{ord(character):04X}) cannot stand in a cell: character {line.index(character)} of "
+            f"{what} (U+{ord(character):04X}) cannot be shown in a cell: character {line.index(character)} of "
             f"{quoted(line)}"
         )

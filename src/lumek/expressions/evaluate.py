@@ -22,7 +22,7 @@ from lumek.fields.field import UNKNOWN
 from lumek.readings.reading import Reading, one_line
 
 MOST_NAMED = 20
-"""Probes that are told where another one is looked for."""
+"""Probes listed in an error about another one."""
 
 RANK = ("over", "under", "stale", "invalid", "missing")
 """Flaws; of several that go into a formula the last of these stays."""
@@ -55,7 +55,7 @@ class Expression:
 
     text: as described above.
     names: of the probes that may be named; None for any.
-    Raises FaceError for what is no expression, or names what there is not.
+    Raises FaceError for anything but an expression, and for a name that does not exist.
 
     >>> Expression("weight - 12.5").value({"weight": 41.0})
     28.5

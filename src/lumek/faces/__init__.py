@@ -31,7 +31,7 @@ def run(
     refresh_hz: float = 5.0,
     zone: str | None = None,
 ) -> None:
-    """Show a face, or a deck of them, until the program is stopped, or for so many seconds.
+    """Show a face, or a deck of them, until the program is stopped or the time is over.
 
     probes: polled every_s seconds, and closed at the end.
     refresh_hz and zone: as those of `Show`, which is for several panels.

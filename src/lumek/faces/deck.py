@@ -19,8 +19,8 @@ class Deck:
     is shown first, until the first readings are in.
 
     faces: of one size, with different names.
-    page_s: seconds that each stands, unless it says so itself.
-    farewell: what the panel is left with at the end: text, "" for a blank panel; None leaves it as it is.
+    page_s: seconds that each face is shown, unless it has its own.
+    farewell: text that the panel is left with at the end; "" for a blank panel, None to leave it as it is.
     Raises FaceError for faces that do not go together, CharacterError for a control character in the farewell.
     """
 

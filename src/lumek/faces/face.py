@@ -58,11 +58,11 @@ class Face:
 
     size: of the panel, "20x4".
     name: of the face.
-    seconds: how long it stands when several take turns; the deck says it by default.
-    only: a condition; it is left out while that does not hold.
-    alarm: a condition while which it takes the place of those that take turns.
-    start: it is shown from the start until the first readings are in.
-    Raises SizeError for a size that there is not, FaceError for anything else that cannot be.
+    seconds: how long it is shown when several take turns, 0.001 to 100000000; default: page_s of the deck.
+    only: a condition, as 'weight > 40'; the face is skipped while it is not true.
+    alarm: a condition; while it is true, the face takes the place of those that take turns.
+    start: true or false: it is shown first, until the first readings are in.
+    Raises SizeError for a size that does not exist, FaceError for anything else that is not possible.
     """
 
     def __init__(

@@ -1,4 +1,4 @@
-"""Faces, probes and deck from a TOML file: from tables to a show, or to one error that tells the mistake.
+"""Faces, probes and deck from a TOML file: from tables to a show, or to one error that names the mistake.
 
 [probes]
 weight = { source = "day", column = "weight_kg", unit = "kg" }
@@ -131,7 +131,7 @@ class FaceFile:
     ) -> Iterator[Show]:
         """The show of this file on panels, by name; several of one name show the same.
 
-        speed: how much faster recordings are given again.
+        speed: how much faster recordings are played back.
         log: to which every reading is appended.
         threads: False for a clock that is moved by hand; see `Poller`. After the block the panels are left as the file
             says, and probes are closed.

@@ -66,7 +66,7 @@ class Stand:
                 self.shown = face
         except PortError as problem:
             if self._again_at is None:
-                notice(f"the panel{self._named} does not answer, and is tried again every {RETRY_S:g} s: {problem}")
+                notice(f"the panel{self._named} does not answer; trying again every {RETRY_S:g} s: {problem}")
             self._again_at, self._whole = now.seconds + RETRY_S, True
             return
         if self._again_at is not None:
@@ -79,7 +79,7 @@ class Stand:
             try:
                 panel[:] = self.deck.farewell
             except PortError as problem:
-                notice(f"the panel{self._named} could not be left as stated: {problem}")
+                notice(f"the panel{self._named} could not be left as its file says: {problem}")
 
     @property
     def _named(self) -> str:
@@ -97,7 +97,7 @@ class Show:
     clock: the host's by default; with one that is moved by hand call `draw`.
     leaves: whether the panels are left as their decks say when its block ends.
 
-    Raises FaceError for faces that name other probes or do not fit their panel, and for a zone that there is not.
+    Raises FaceError for faces that name other probes or do not fit their panel, and for an unknown zone.
     """
 
     def __init__(
@@ -146,7 +146,7 @@ class Show:
             stand.deck.skip_start()
 
     def draw(self) -> None:
-        """Draw everything once, as it is now. A panel that does not answer is no error; it is tried again."""
+        """Draw everything once, as it is now. A panel that does not answer is not an error; it is tried again."""
         unix = self._clock.time()
         now = Moment(self.elapsed, unix, self.local(unix))
         readings = self.poller.readings()
@@ -155,7 +155,7 @@ class Show:
             stand.draw(readings, now, ready, self.local)
 
     def run(self, seconds: float | None = None, each: Callable[[], object] | None = None) -> None:
-        """Draw at the rate until `stop`, or for so many seconds.
+        """Draw at the rate until `stop`, or until the time is over.
 
         each: called after each drawing.
         """
@@ -181,7 +181,7 @@ class Show:
 
     @property
     def ended(self) -> bool:
-        """Whether it has been told to stop."""
+        """Whether `stop` was called."""
         return self._ended
 
     def leave(self) -> None:
@@ -198,7 +198,7 @@ class Show:
 
 
 def zone_of(name: str | None) -> tzinfo | None:
-    """The time zone of a name, or None for the host's. Raises FaceError for one that there is not."""
+    """The time zone of a name, or None for the host's. Raises FaceError for an unknown one."""
     try:
         return None if name is None else UTC if name == "UTC" else ZoneInfo(name)
     except (ZoneInfoNotFoundError, ValueError, OSError):

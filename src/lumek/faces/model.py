@@ -31,7 +31,7 @@ class FieldTable(Table):
         0, description="a whole number: 0 is the first column, -1 the last"
     )
     width: Annotated[int, Key(ge=1, le=40)] | None = Key(
-        None, description="columns, 1 or more; up to the edge when not said"
+        None, description="columns, 1 or more; default: up to the edge"
     )
     height: Annotated[int, Key(ge=1, le=4)] = Key(1, description="rows, 1 to 4")
 
@@ -110,7 +110,7 @@ class DeckTable(Table):
     start_s: Annotated[float, Key(ge=0, le=LONGEST_S)] = Key(
         10.0, description="seconds, 0 or more, after which a start face gives way even if a probe has not answered"
     )
-    zone: str | None = Key(None, description="a time zone, as 'UTC' or 'Europe/Vienna'; the host's when not said")
+    zone: str | None = Key(None, description="a time zone, as 'UTC' or 'Europe/Vienna'; default: the host's")
     leave: Literal["kept", "cleared"] = Key("kept", description="'kept' or 'cleared': the panels at the end")
     farewell: str | None = Key(None, description="text, which the panels are left with instead")
-    caption: str = Key("", description="the name of a probe whose words are told below the simulated panel")
+    caption: str = Key("", description="the name of a probe whose words are shown below the simulated panel")

@@ -3,7 +3,7 @@
     bar = Bar(low=30, high=50)
     panel[1, 8:20] = bar(41.4)
 
-They do no I/O and know no time but what they are told, and run on MicroPython. What is named here loads when it is
+They do no I/O, know no clock, and run on MicroPython. What is named here loads when it is
 used.
 """
 

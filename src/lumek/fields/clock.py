@@ -113,7 +113,7 @@ class Countdown(Field):
     ) -> None:
         super().__init__(of, words)
         if (until is None) != bool(of):
-            raise SettingError("a countdown goes until a time, or is of a probe that tells the seconds left")
+            raise SettingError("a countdown needs until, a time, or of, a probe that counts the seconds left")
         self._until = _seconds_of_day(until) if isinstance(until, str) else None
         self._at = None if until is None or isinstance(until, str) else number_setting("until", until)
         self._done = cells_of(done)
@@ -158,7 +158,7 @@ def time_left(seconds: float) -> str:
 
 
 def formatted(form: str, local: "Sequence[int]", days: "Sequence[str]" = DAYS, months: "Sequence[str]" = MONTHS) -> str:
-    """A time as text; see `Clock`. Raises SettingError for a code that there is not."""
+    """A time as text; see `Clock`. Raises SettingError for an unknown code."""
     parts = form.split("%")
     text = parts[0]
     at = 1

@@ -1,4 +1,4 @@
-"""What all fields have in common: how they take a value, what stands for one that cannot be trusted, and their slots.
+"""What all fields have in common: how they take a value, what is shown for one that cannot be trusted, and their slots.
 
 A value is anything: a number, a reading with its `flaw`, text, None. The rules for flaws are here:
 a flaw of the reading counts; None is missing; anything but a finite number is invalid; a field's own limits make a good
@@ -23,16 +23,16 @@ if TYPE_CHECKING:
     Group = tuple[Sequence[Content] | None, int]
 
 WORDS = {"missing": "--", "invalid": "??", "under": "under", "over": "over", "stale": "old"}
-"""Flaw: the word that stands for a value that has it."""
+"""Flaw: the word shown for a value that has it."""
 
 MARKS = {"missing": "-", "invalid": "?", "under": "<", "over": ">", "stale": "~"}
 """What fills a place that is too small for the word."""
 
 LARGEST = 1e300
-"""Numbers beyond it, and NaN, are no values; every other one has a float."""
+"""Numbers beyond it, and NaN, are not values; every other one has a float."""
 
 UNKNOWN = "missing", "invalid", "stale"
-"""Flaws with which nobody knows how much it is now; one that is under or over is known to be at least so far."""
+"""Flaws with which the value is unknown; one that is under or over is known to be at least that far."""
 
 
 class Moment:
@@ -84,9 +84,7 @@ class Field:
         self.words = dict(WORDS)
         for flaw, word in (words or {}).items():
             if flaw not in WORDS:
-                raise SettingError(
-                    f"there is no flaw {quoted(flaw)} to have a word: flaws are {', '.join(sorted(WORDS))}"
-                )
+                raise SettingError(f"{quoted(flaw)} is not a flaw: flaws are {', '.join(sorted(WORDS))}")
             if not isinstance(word, str):
                 raise SettingError(f"the word for {flaw} is text, not {quoted(word)}")
             cells_of(word)
@@ -113,19 +111,19 @@ class Field:
         """What it may show, for the slots that it may need.
 
         Several alternatives, of which one is seen at a time. Each consists of groups: (contents, how many different
-        ones of them are seen at once at most); contents are None for drawings that nobody can tell before.
+        ones of them are seen at once at most); contents are None for drawings that are not known before.
         """
         return []
 
     def check(self, rows: int, columns: int) -> None:
-        """Raise SettingError for a place that it cannot be put in."""
+        """Raise SettingError for a place where it cannot be put."""
 
     def laid_out(self, rows: int, columns: int, leftward: bool = False) -> "list[list[Any]]":
         """Its cells; called by the panel to which it is assigned."""
         return self.cells(rows, columns)
 
     def word_groups(self, columns: int) -> "list[list[Group]]":
-        """The alternatives in which a word stands for the value."""
+        """The alternatives in which a word is shown for the value."""
         return [[text_group(self.word(flaw, columns))] for flaw in WORDS if self.words[flaw]]
 
     def hides(self, value: "Any", flaw: str | None) -> bool:
@@ -141,7 +139,7 @@ class Field:
 
 
 class Measure(Field):
-    """A field that shows one number, with limits of its own, which are None for none; outside of them a word stands."""
+    """A field that shows one number, and a word outside of its own limits (None for none)."""
 
     def __init__(
         self, of: str, low: float | None, high: float | None, words: "Mapping[str, str] | None" = None
@@ -202,7 +200,7 @@ def in_middle(line: "list[Any]", rows: int, columns: int, side: str = "centre") 
 
 
 def side_setting(align: "Any") -> str:
-    """A setting that is the side on which something stands. Raises SettingError for anything else."""
+    """A setting that is a side, for alignment. Raises SettingError for anything else."""
     if not isinstance(align, str) or align not in SIDES:
         raise SettingError(f"nothing can be aligned {quoted(align)}: possible are {', '.join(SIDES)}")
     return align

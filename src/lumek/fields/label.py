@@ -54,7 +54,7 @@ class Label(Field):
         return [list(line) for line in self._given.laid_out(rows, columns)]
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
-        """What the text needs; what a probe tells is not known before, and gets the slots that are left."""
+        """What the text needs; the words of a probe are not known before, and get the slots that are left."""
         return [[text_group(line) for line in self.cells(rows, columns)]]
 
 

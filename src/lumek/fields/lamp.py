@@ -58,7 +58,7 @@ class Lamp(Field):
 
     @property
     def is_lit(self) -> bool | None:
-        """Whether it is lit; None when nobody knows."""
+        """Whether it is lit; None when that is unknown."""
         return self._is_lit
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":

@@ -2,7 +2,7 @@
 
 | module | is |
 |---|---|
-| `keys`, `wiring`, `model`, `file` | what may stand in the file, and reading it |
+| `keys`, `wiring`, `model`, `file` | what the file may have, and reading it |
 | `checks` | what is checked before power is applied; the formulas are in `electric` |
 | `sheet`, `drawing` | the wiring table and its picture |
 | `attach` | panels from the file, real or simulated |

@@ -29,7 +29,7 @@ def attach(file: str | Path, twin: bool = False, panel: str | None = None) -> Pa
     or that reading would break, and PortError when the hardware is not there; any other error that `lumek hookup` finds
     is a HookupWarning. Closing the panel gives back what it opened.
 
-    Panels that share GPIO lines or a register are one world: use `attach_all` to drive more than one of them.
+    Panels that share GPIO lines or a register must be attached together: use `attach_all`.
     """
     hookup = read(file)
     if panel is None:

@@ -27,7 +27,7 @@ GAIN, MOST_GAIN = 20.0, 50.0
 """A transistor surely switches through so many times its base current; with more than the second it surely does not."""
 
 TRIMMER_MW = 100.0
-"""What a small potentiometer bears."""
+"""What a small potentiometer dissipates."""
 
 LADDER_OHMS = 10_000.0
 """Of the resistors in the module that lead from its supply to VO (assumed)."""
@@ -105,13 +105,13 @@ def in_parallel(pullups: Iterable[Pullup]) -> float:
 
 
 def high_level(pullups: Iterable[Pullup]) -> float:
-    """The volts to which pull-ups to several supplies bring a line that nobody pulls down: their weighted mean."""
+    """The volts to which pull-ups to several supplies bring a line that nothing pulls down: their weighted mean."""
     pullups = tuple(pullups)
     return in_parallel(pullups) * sum(pullup.volts / pullup.ohms for pullup in pullups) if pullups else 0.0
 
 
 def sunk_ma(pullups: Iterable[Pullup]) -> float:
-    """The milliamperes through pull-ups while somebody holds the line at 0.4 V."""
+    """The milliamperes through pull-ups while a device holds the line at 0.4 V."""
     return sum(max(0.0, pullup.volts - LOW_V) / pullup.ohms * 1000 for pullup in pullups)
 
 

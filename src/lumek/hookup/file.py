@@ -1,4 +1,4 @@
-"""Reading a hookup file: from TOML to tables, or to one error that tells the mistake."""
+"""Reading a hookup file: from TOML to tables, or to one error that names the mistake."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -18,7 +18,7 @@ LONGEST_NAME, MOST_PANELS = 64, 64
 """Characters of the name of a panel, and panels of a file."""
 
 FACE_TABLES = ("deck", "sources", "probes", "glyphs", "faces")
-"""What may stand in the same file for what the panel shows; see `lumek.faces.file`."""
+"""Tables in the same file for what the panel shows; see `lumek.faces.file`."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ def read(file: str | Path) -> Hookup:
     """Read a hookup file.
 
     Raises HookupError, one line that names file, table and key, when it cannot be read or says what is not possible.
-    Whether what it says can work is told by `lumek.hookup.checks.check`.
+    `lumek.hookup.checks.check` finds whether it can work.
     """
     path = Path(file)
     return parse(file_text(path, FILE, f"'lumek hookup new {path}' writes one", HookupError), str(path))

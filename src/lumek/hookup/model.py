@@ -45,7 +45,7 @@ from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 class BacklightTable(Table):
     """[backlight]: what feeds it, and what it is."""
 
-    fitted: bool = Field(True, description=f"{SWITCH}: whether the module has one")
+    fitted: bool = Field(True, description=f"{SWITCH}: the module has one")
     line: Line | None = Field(None, description=LINE)
     on: Level = Field(1, description="0 or 1, the level of the line that lights it")
     chip: DevicePath = Field(GPIO_CHIP, description=CHIP)
@@ -55,8 +55,8 @@ class BacklightTable(Table):
     pwm_hz: Annotated[int, Field(ge=1, le=1_000_000)] = Field(1000, description="hertz, 1 to 1000000")
     inverted: bool = Field(False, description=f"{SWITCH}: PWM gives power while its output is low")
     led: DeviceName | None = Field(None, description="the name of an LED class device, as 'panel'")
-    coloured: bool = Field(False, description=f"{SWITCH}: whether the LED class device has three colours")
-    supply_volts: Volts | None = Field(None, description=f"{VOLTS}; as the panel's when not said")
+    coloured: bool = Field(False, description=f"{SWITCH}: the LED class device has three colours")
+    supply_volts: Volts | None = Field(None, description=f"{VOLTS}; default: volts of the panel")
     forward_volts: Volts | Annotated[list[Volts], THREE] = Field(
         ASSUMED_FORWARD_V, description=f"{VOLTS}, across a lamp, from the module's sheet; or three (red, green, blue)"
     )
@@ -148,7 +148,7 @@ class ModuleTable(Table):
 
     @property
     def supply_ma(self) -> float:
-        """What the panel takes, without its backlight: as it is said, or assumed."""
+        """What the panel takes, without its backlight: as the file says, or assumed."""
         return ASSUMED_PANEL_MA * self.controllers if self.milliamps is None else self.milliamps
 
     @property
@@ -168,13 +168,13 @@ class ModuleTable(Table):
 
     @property
     def resistor_on_board(self) -> bool:
-        """Whether the backlight's resistor is on the module or backpack: as it is said, or usual."""
+        """Whether the backlight's resistor is on the module or backpack: as the file says, or the usual one."""
         if self.backlight.on_board is None:
             return isinstance(self.hookup, BackpackTable) and self.backlight.ohms is None
         return self.backlight.on_board
 
     def series_ohms(self, lamp: int) -> float:
-        """The resistor of a lamp: as it is said, or the next of E12 for its current; 0 when it can never light."""
+        """The resistor of a lamp: as the file says, or the next of E12 for its current; 0 when it can never light."""
         fitted, forward = self.backlight.fitted_ohms(lamp), self.backlight.forward(lamp)
         if fitted is not None or self.lamp_supply <= forward:
             return fitted or 0.0
@@ -192,7 +192,7 @@ class ModuleTable(Table):
 
     @property
     def numbered(self) -> dict[str, int]:
-        """Name -> pin; without those that nobody can know."""
+        """Name -> pin; without those that are unknown."""
         usual = MODULE_PINS if self.controllers == 1 else {}
         return {**usual, **{str(name): pin for name, pin in self.pins.items()}}
 
@@ -203,9 +203,10 @@ class HostTable(Table):
     header: Literal["40-pin"] | None = Field(None, description="'40-pin', where it has the usual one")
     logic_volts: Volts = Field(3.3, description=f"{VOLTS}, of its outputs when high")
     tolerates_volts: Volts | None = Field(
-        None, description=f"{VOLTS}, the most that a pin bears; {ABOVE_SUPPLY_V} V above logic_volts when not said"
+        None,
+        description=f"{VOLTS}, the highest voltage that a pin tolerates; default: {ABOVE_SUPPLY_V} V above logic_volts",
     )
-    line_ma: Milliamps = Field(ASSUMED_LINE_MA, description=f"{MILLIAMPS}, what one of its outputs gives at most")
+    line_ma: Milliamps = Field(ASSUMED_LINE_MA, description=f"{MILLIAMPS}, the most that one of its outputs gives")
     supply_ma: Milliamps | None = Field(None, description=f"{MILLIAMPS}, what panels and backlights may take in all")
     pullup_ohms: Ohms | Literal[False] | None = Field(
         None, description=f"{OHMS}, from SDA and SCL to logic_volts, or false for none; 1800 on bus 1 of the header"
@@ -214,7 +215,7 @@ class HostTable(Table):
 
     @property
     def bears_volts(self) -> float:
-        """The most that a pin bears."""
+        """The highest voltage that a pin tolerates."""
         return self.logic_volts + ABOVE_SUPPLY_V if self.tolerates_volts is None else self.tolerates_volts
 
     def pullup_of(self, bus: int) -> float | Literal[False]:

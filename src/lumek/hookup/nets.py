@@ -33,7 +33,7 @@ class Side:
 
 @dataclass(frozen=True)
 class NetEnd:
-    """A part at the end of a net: its name, the panel it belongs to, and the most volts that it bears there."""
+    """A part at the end of a net: its name, its panel, and the highest voltage that it tolerates there."""
 
     part: str
     panel: str
@@ -42,7 +42,7 @@ class NetEnd:
 
 @dataclass
 class Net:
-    """What is joined by wires: the levels that are driven onto it, by whom, and the parts that must bear them."""
+    """What is joined by wires: the levels that are driven onto it, by whom, and the parts that must tolerate them."""
 
     name: str
     driven: dict[str, float] = field(default_factory=dict)
@@ -50,7 +50,7 @@ class Net:
 
     @property
     def high(self) -> tuple[float, str]:
-        """The highest level, and who drives it; nothing where nobody does."""
+        """The highest level, and what drives it; nothing where it is not driven."""
         return max(((volts, who) for who, volts in self.driven.items()), default=(0.0, ""))
 
 

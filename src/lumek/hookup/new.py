@@ -1,4 +1,4 @@
-"""A new hookup file, with comments that say what else may stand in it."""
+"""A new hookup file, with comments that say what else it may have."""
 
 from collections.abc import Mapping
 from typing import Any
@@ -50,16 +50,16 @@ def template(answers: Mapping[str, Any]) -> str:
         "[backlight]",
         _row("# forward_volts = 3.1", "across the lamp, and"),
         _row("# milliamps = 20", "through it, from the module's sheet"),
-        _row("# ohms = 100", "the resistor that is fitted; without it you are told which one to fit"),
+        _row("# ohms = 100", "the resistor that is fitted; without it the sheet says which one to fit"),
         _row("# fitted = false", "for a module without backlight"),
         "",
         "[contrast]",
         _row("# potentiometer_ohms = 10_000", ""),
         "",
         "[host]",
-        _row(f'{"" if answers["header"] else "# "}header = "40-pin"', "the usual one: positions stand beside lines"),
+        _row(f'{"" if answers["header"] else "# "}header = "40-pin"', "the sheet lists its positions beside lines"),
         _row(f"logic_volts = {answers['logic_volts']:g}", "of its outputs"),
-        _row("# tolerates_volts = 5.5", "the most its pins bear, if more than 0.3 V above"),
+        _row("# tolerates_volts = 5.5", "the highest voltage its pins tolerate, if more than 0.3 V above"),
         _row("# supply_ma = 500", "what panels and backlights may take in all"),
         "",
     ))  # fmt: skip
@@ -77,8 +77,8 @@ def _backpack(answers: Mapping[str, Any]) -> list[str]:
         _row(f'map = "{answers["map"]}"', "how the board leads its lines to the panel:"),
         *(f"#   {name}: {one.found_on}" for name, one in MAPS.items()),
         "# or lines = { rs = 0, rw = 1, e = 2, backlight = 3, d4 = 4, d5 = 5, d6 = 6, d7 = 7 }, with backlight_on = 1",
-        _row("# bus_hz = 100_000", "the clock of the bus, if it is not as the host says"),
-        _row("# pullup_ohms = 4700", "on the backpack; false where they are taken off"),
+        _row("# bus_hz = 100_000", "the clock of the bus, if it differs from the host's"),
+        _row("# pullup_ohms = 4700", "on the backpack; false if they were removed"),
         _row("# metres = 0.2", "of cable"),
     ]
 

@@ -22,7 +22,7 @@ class Part:
     """The limits of a part.
 
     supply: least and most volts.
-    above: an input bears so many volts more than the supply.
+    above: voltage above the supply that an input tolerates.
     high, low: what is surely high, and surely low, as shares of the supply, or (fixed) in volts.
     sinks_ma: what it pulls down to 0.4 V on a bus.
     """
@@ -40,7 +40,7 @@ class Part:
         return Inputs(self.high, self.low) if self.fixed else Inputs(self.high * volts, self.low * volts)
 
     def bears(self, volts: float) -> float:
-        """The most that may stand at an input, at a supply."""
+        """The highest voltage at an input, at this supply."""
         return volts + self.above
 
 

@@ -1,4 +1,4 @@
-"""Who answers on an I2C bus, and which expander that may be.
+"""The devices on an I2C bus, and the expanders that they may be.
 
 Each address is asked by the shortest thing that leaves a device as it is: an address without a byte after it (SMBus
 "quick command", write), or, where memories and the like take that for something else, the reading of one byte.
@@ -21,7 +21,7 @@ READ = {*range(0x30, 0x38), *range(0x50, 0x60)}
 
 @dataclass(frozen=True)
 class Found:
-    """An address at which somebody is.
+    """An address with a device.
 
     owner: the driver of the kernel that has the device, which is then not asked.
     could_be: the expanders it may be.
@@ -45,7 +45,7 @@ def scan(bus: Bus) -> Iterator[Found]:
     """All devices on a bus, by address.
 
     bus: a bus port. Its `quick(address)`, if it has one, calls without a byte; else a byte is read. Its
-        `owner(address)`, if it has one, tells the driver that has a device.
+        `owner(address)`, if it has one, names the driver that has a device.
     Raises BusError when the bus fails.
     """
     owner = getattr(bus, "owner", lambda address: None)

@@ -161,10 +161,10 @@ def _backpack(hookup: Hookup, name: str, wiring: BackpackTable) -> Iterator[Wire
     shifted = ("level shifter",) if wiring.level_shifter else ()
     pads = ", ".join(f"A{pad} {'open' if wiring.at >> pad & 1 else 'bridged'}" for pad in (2, 1, 0))
     yield Wire(name, "backpack", None, "pads", End("pads", pads), "",
-               f"together {wiring.at:#04x}; 'lumek scan' tells which address answers")  # fmt: skip
+               f"together {wiring.at:#04x}; 'lumek scan' lists the address that answers")  # fmt: skip
     yield Wire(name, "backpack", None, "GND", ground(hookup), "black", FIRST)
     pulled = f"{ohms_text(wiring.pullup_ohms)} to {module.volts:g} V" if wiring.pullup_ohms else "no pull-ups"
-    notes = {"SDA": "swapped with SCL, nobody answers", "SCL": f"on the backpack: {pulled}"}
+    notes = {"SDA": "if swapped with SCL, no device answers", "SCL": f"on the backpack: {pulled}"}
     for signal, note in notes.items():
         to = signal_end(hookup, f"i2c-{wiring.bus}", signal, f"I2C bus {wiring.bus}")
         yield Wire(name, "backpack", None, signal, to, COLOURS[signal], note, shifted)
@@ -231,7 +231,7 @@ def _lamps(hookup: Hookup, module: ModuleTable, wire: Callable[..., Wire]) -> It
     elif fed[0][2]:
         for (colour, control, _), resistor in zip(fed, resistors, strict=False):
             # One lamp has its resistor at A, three share A.
-            note = "which pin it is, tells the module's sheet" if colour == " red" else ""
+            note = "the module's data sheet has the pin" if colour == " red" else ""
             yield wire(f"k{colour}", control, note, (*(resistor if colour else ()), "NPN"), ground(hookup))
         yield wire("a", feed, "", () if fed[0][0] else resistors[0])
     else:

@@ -60,7 +60,7 @@ class WiringTable(Table, ABC):
     """What the hookups of all kinds say."""
 
     backlight_on: Level | None = Field(None, description="0 or 1, the level of the backlight line that lights it")
-    level_shifter: bool = Field(False, description=f"{SWITCH}: one stands between the host's level and the panel's")
+    level_shifter: bool = Field(False, description=f"{SWITCH}: between the host's level and the panel's")
 
     @property
     @abstractmethod
@@ -111,7 +111,7 @@ class BackpackTable(WiringTable):
 
     @property
     def part(self) -> str:
-        """The expander: as it is said, or else as the address has it."""
+        """The expander: as the file says, or as the address means."""
         fitting = at_address(self.address) if self.address is not None else []
         return self.expander or (fitting or list(EXPANDERS))[0]
 
@@ -127,7 +127,7 @@ class BackpackTable(WiringTable):
 
     @property
     def lit_at(self) -> int:
-        """The level of the backlight line that lights it: as it is said, or as the map has it."""
+        """The level of the backlight line that lights it: as the file says, or as the map has it."""
         return self._mapped.backlight_on if self.backlight_on is None and self.lines is None else super().lit_at
 
     @property

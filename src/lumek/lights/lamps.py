@@ -57,7 +57,7 @@ class ThreeChannels:
         return f"<ThreeChannels {self._channels}>"
 
     def tint(self, red: float, green: float, blue: float) -> None:
-        """Give each colour so much of its full power, 0.0 to 1.0."""
+        """Set the power of each colour, 0.0 to 1.0."""
         for channel, fraction in zip(self._channels, (red, green, blue)):  # noqa: B905
             channel.dim(fraction)
 

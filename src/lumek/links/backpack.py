@@ -23,7 +23,7 @@ class Backpack(BytePort):
     expander: "pcf8574", "pcf8574a" or "mcp23008"; when not given, one of the first two, found from the address.
     lines: role -> bit of the expander: rs, e, d4 to d7, and rw, e2 and backlight where the board has them.
     backlight_on: the level of the backlight line that lights it, 1 or 0.
-    Raises HookupError when one of these cannot be right.
+    Raises HookupError when one of these is not possible.
     """
 
     def __init__(
@@ -60,7 +60,7 @@ class Backpack(BytePort):
         return f"<Backpack at {self.address:#04x}>"
 
     def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
-        """Read bytes from a controller: its status (rs=0), or data from where its address counter stands (rs=1).
+        """Read bytes from a controller: its status (rs=0), or data from where its address counter is (rs=1).
 
         us: microseconds that the controller needs after each.
         enables: 1 for the one behind E, 2 for E2.

@@ -1,4 +1,4 @@
-"""Steps as port states, for whatever sets eight lines at once by a byte.
+"""Steps as port states, for hardware that sets eight lines at once by a byte.
 
 A character is two nibbles, each with E high and then low: four states, which are made once for each byte that is
 sent. Data may change together with E rising; RS may not, and nothing may change together with E falling.
@@ -25,7 +25,7 @@ SETTLE_US = 5_000
 """Longer than whatever a pulse of E that was found half done may have started."""
 
 MOST_FILLERS = 8
-"""Up to so many repeated states a transfer goes on; a longer time is waited for between transfers."""
+"""Most repeated states within a transfer; for a longer time there is a wait between transfers."""
 
 MOST_TABLES = 4
 
@@ -36,7 +36,7 @@ class BytePort:
     what: its name for errors.
     lines: role -> bit.
     backlight_on: the level of the backlight line that lights it.
-    state_us: the shortest time that a state stands, at least 0.5.
+    state_us: the shortest time of a state, at least 0.5.
     resting: the level, 0 or 1, of lines without a role.
     """
 
@@ -97,18 +97,18 @@ class BytePort:
     if TYPE_CHECKING:  # what each link adds
 
         def _find_state(self) -> int:
-            """Bring the lines, whatever they are, to rest, and tell their state."""
+            """Bring the lines to rest from any state, and return it."""
 
         def _write(self, states: bytes) -> None:
             """Set the lines to these states, one after the other."""
 
         def _wait(self, us: int) -> None:
-            """Wait at least so long."""
+            """Wait for at least this many microseconds."""
 
     def _append(self, pending: bytearray, step: "Step") -> None:
         control = self._control(step.rs)
         if self._state is None or (self._state ^ control) & (self._rs | self._lamp):
-            pending.append(control)  # RS must stand before E rises
+            pending.append(control)  # RS must be stable before E rises
         e = self._e[step.enables]
         if step.single:
             pending += self._pulse(control, e, step.data[0] >> 4)

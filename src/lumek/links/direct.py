@@ -17,14 +17,14 @@ if TYPE_CHECKING:
 
 
 LEVEL_NS = 500
-"""A level of E stands so long: E high for at least 450 ns, E cycle at least 1000 ns ("Bus timing characteristics",
+"""Shortest level of E: E high for at least 450 ns, E cycle at least 1000 ns ("Bus timing characteristics",
 2.7 to 4.5 V)."""
 
 QUICKEST = 2
-"""The quickest genuine part (350 kHz) is so many times quicker than the slowest (190 kHz), rounded up."""
+"""How much quicker the quickest genuine part (350 kHz) is than the slowest (190 kHz), rounded up."""
 
 PATIENCE = 10
-"""The busy flag has so many times the longest execution time to clear."""
+"""Time for the busy flag to clear, in longest execution times."""
 
 
 class Direct:
@@ -32,13 +32,13 @@ class Direct:
 
     lines: anything with the methods of a lines port (`drive`, `sense`, `wait_us`). Its `drive_ns`, if it has one, says
         how many nanoseconds at least pass between two calls; without it every level is given a microsecond.
-    rs, e: lines of these pins, by whatever number or name the port knows them.
+    rs, e: lines of these pins, by the number or name that the port uses.
     data: lines of D4 to D7, or of D0 to D7: four or eight of them set the mode.
     rw: line of RW, when it is not grounded. The busy flag is then read instead of waiting for the worst case, unless
         busy_flag is False, and the memory can be read back.
     e2: line of the second controller's E, on a 40x4.
     backlight: line that switches the backlight, lit at the level backlight_on.
-    Raises HookupError when one of these cannot be right.
+    Raises HookupError when one of these is not possible.
 
     Several panels may share all lines but E. Make their links before the first panel, so that each E is low from
     then on.
@@ -123,7 +123,7 @@ class Direct:
                 raise
 
     def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
-        """Read bytes from a controller: its status (rs=0), or data from where its address counter stands (rs=1).
+        """Read bytes from a controller: its status (rs=0), or data from where its address counter is (rs=1).
 
         us: microseconds that the controller needs after each.
         enables: 1 for the one behind E, 2 for E2.
@@ -186,7 +186,7 @@ class Direct:
         self._drive(levels)
 
     def _set(self, levels: "dict[Hashable, int]") -> None:
-        """Drive those lines that stand otherwise."""
+        """Drive those lines that have another level."""
         known = self._shared.levels
         changed = {line: level for line, level in levels.items() if known.get(line) != level}
         if changed:
@@ -225,7 +225,7 @@ class Direct:
         self._set({self._rs: rs, self._rw: 1})
 
     def _take(self, enables: int, places: int = 8) -> int:
-        """What stands on the data lines during a pulse of E; of the highest `places` of them."""
+        """The levels of the data lines during a pulse of E; of the highest `places` of them."""
         lines = self._data[-places:]
         self._enable(enables, 1, {})
         pins = self.lines.sense(lines)

@@ -8,9 +8,9 @@ if TYPE_CHECKING:
 
 
 class Shared:
-    """The lock that a link holds while it sends, and what the port's outputs stand at.
+    """The lock that a link holds while it sends, and the levels of the port's outputs.
 
-    levels: line -> level of GPIO lines; a line that is missing stands at nobody knows what.
+    levels: line -> level of GPIO lines; a line that is missing has an unknown level.
     outputs: the byte in a shift register.
     used: the bits of it that have a role.
     """

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 QUICKEST_US = 0.5
-"""A state must stand so long: E high for at least 450 ns, E cycle at least 1000 ns (data sheet,
+"""Shortest state: E high for at least 450 ns, E cycle at least 1000 ns (data sheet,
 "Bus timing characteristics", 2.7 to 4.5 V)."""
 
 
@@ -28,7 +28,7 @@ class ShiftRegister(BytePort):
         microseconds at least pass from one latch pulse to the next; else 0.5 is assumed.
     lines: role -> output of the register, 0 (QA) to 7 (QH): rs, e, d4 to d7, and rw, e2 and backlight where wired.
     backlight_on: the level of the backlight line that lights it, 1 or 0.
-    Raises HookupError when one of these cannot be right.
+    Raises HookupError when one of these is not possible.
 
     Outputs without a role belong to the program, which sets them by `put`; several links on one `serial` may have
     outputs of one register. All start at 0.
@@ -65,7 +65,7 @@ class ShiftRegister(BytePort):
             for output, level in levels.items():
                 if output not in range(8) or used >> output & 1:
                     free = ", ".join([str(bit) for bit in range(8) if not used >> bit & 1]) or "none"
-                    raise HookupError(f"output {quoted(output)} is not free to set: free are {free}")
+                    raise HookupError(f"output {quoted(output)} is not free: free are {free}")
                 wanted = wanted | 1 << output if level else wanted & ~(1 << output)
             self._write(bytes((wanted,)))
 

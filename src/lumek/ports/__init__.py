@@ -9,9 +9,9 @@ Anything that has these will do as a port:
 | serial (to a shift register) | `send(data)`, with a latch pulse after each byte, `wait_us(us)` |
 | channel (PWM, LED) | `dim(fraction)`; a light `offers` more: see `lumek.lights` |
 
-What a port may tell besides: a bus the `longest` transfer that it carries, in bytes, and, to whoever looks what is on
-it, `quick(address)`, a call without a byte, and `owner(address)`, the driver that has a device; lines `drive_ns`, the
-time that a call takes at least, and `claim(lines)`, which is told all lines of a panel at once; a serial port
-`state_us`, the time from one latch pulse to the next at least. Links keep what the port's outputs stand at in its
+What a port may offer besides: a bus the `longest` transfer that it carries, in bytes, and, to a scan, `quick(address)`,
+a call without a byte, and `owner(address)`, the driver that has a device; lines `drive_ns`, the
+time that a call takes at least, and `claim(lines)`, which gets all lines of a panel at once; a serial port
+`state_us`, the time from one latch pulse to the next at least. Links keep the levels of the port's outputs in its
 `lumek_shared`.
 """

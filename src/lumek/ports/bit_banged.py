@@ -46,5 +46,5 @@ class SerialLines:
             drive(self._latch_high)
 
     def wait_us(self, us: int) -> None:
-        """Wait at least so long."""
+        """Wait for at least this many microseconds."""
         self.lines.wait_us(us)

@@ -27,17 +27,17 @@ class BoardBus:
         self._i2c = i2c
 
     def write(self, address: int, data: bytes) -> None:
-        """Write bytes to a device in one transfer. Raises NoAnswerError when nobody acknowledges."""
+        """Write bytes to a device in one transfer. Raises NoAnswerError when no device acknowledges."""
         self._call(address, self._i2c.writeto, data)
 
     def read(self, address: int, count: int) -> bytes:
-        """Read bytes from a device. Raises NoAnswerError when nobody acknowledges."""
+        """Read bytes from a device. Raises NoAnswerError when no device acknowledges."""
         data = bytearray(count)
         self._call(address, self._i2c.readfrom_into, data)
         return bytes(data)
 
     def wait_us(self, us: int) -> None:
-        """Wait at least so long."""
+        """Wait for at least this many microseconds."""
         _wait_us(us)
 
     def _call(self, address: int, transfer: "Any", data: "bytes | bytearray") -> None:
@@ -46,7 +46,7 @@ class BoardBus:
                 transfer(address, data)
         except OSError as problem:
             raise NoAnswerError(
-                f"nobody acknowledges at address {address:#04x} ({problem}): check supply, wires and address pads"
+                f"no device acknowledges at address {address:#04x} ({problem}): check supply, wires and address pads"
             ) from None
 
 
@@ -83,7 +83,7 @@ class BoardLines:
                 pin.value(level)
 
     def sense(self, lines: "Iterable[Any]") -> "dict[Any, int]":
-        """Make these lines inputs, and tell their levels."""
+        """Make these lines inputs, and read them."""
         levels = {}
         for line in lines:
             pin = self._pin(line)
@@ -98,7 +98,7 @@ class BoardLines:
         return levels
 
     def wait_us(self, us: int) -> None:
-        """Wait at least so long."""
+        """Wait for at least this many microseconds."""
         _wait_us(us)
 
     def _pin(self, line: "Any") -> "Any":
@@ -135,7 +135,7 @@ class BoardSpi:
                 self._set_latch(1)
 
     def wait_us(self, us: int) -> None:
-        """Wait at least so long."""
+        """Wait for at least this many microseconds."""
         _wait_us(us)
 
     def _set_latch(self, level: int) -> None:
@@ -157,7 +157,7 @@ class BoardPwm:
         self._pwm = pwm
 
     def dim(self, fraction: float) -> None:
-        """Give power for so much of the time, 0.0 to 1.0."""
+        """Set the share of the time with power, 0.0 to 1.0."""
         duty = int(fraction * 65535 + 0.5)
         if hasattr(self._pwm, "duty_u16"):
             self._pwm.duty_u16(duty)

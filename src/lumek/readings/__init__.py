@@ -1,7 +1,7 @@
 """Readings: from a sensor's raw value to a number that one can trust, smoothed, logged and drawn.
 
 `Reading` is a number with its name, unit, time and flaw. Probes give readings and never raise; `Poller` polls many of
-them off the drawing thread. `conversions` and `smoothing` stand behind a probe: `probe.through(...)`. `Log`, `load` and
+them off the drawing thread. `conversions` and `smoothing` follow a probe: `probe.through(...)`. `Log`, `load` and
 `plot` keep what was read. What is named here loads when it is used.
 """
 

@@ -59,7 +59,7 @@ def plot(
         from matplotlib.figure import Figure
     frame = readings if isinstance(readings, pd.DataFrame) else load(readings)
     if lacking := {*COLUMNS} - {*frame}:
-        raise SettingError(f"this is no frame of readings: it has no {', '.join(sorted(lacking))}")
+        raise SettingError(f"this is not a frame of readings: it lacks {', '.join(sorted(lacking))}")
     frame = frame[frame["text"] == ""] if "text" in frame else frame
     there = list(dict.fromkeys(frame["name"]))
     wanted = there if names is None else names
@@ -69,7 +69,7 @@ def plot(
                 f"there are no readings of {quoted(name)}: there are {', '.join(map(str, there)) or 'none'}"
             )
     if not wanted:
-        raise SettingError("there are no readings with numbers to draw")
+        raise SettingError("no reading has a number to draw")
     try:
         ZoneInfo(zone)
     except (KeyError, ValueError, OSError) as problem:

@@ -8,7 +8,7 @@ from lumek.errors import PackageError
 
 @contextmanager
 def wanted_by(what: str, extra: str) -> Iterator[None]:
-    """A block with imports: what cannot be imported is one_line with the extra of Lumek that brings it.
+    """A block with imports: an import that fails names the extra of Lumek that brings the package.
 
     Raises PackageError, an ImportError.
     """

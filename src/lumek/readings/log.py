@@ -48,8 +48,8 @@ class Log:
     """A file to which readings are appended. `log.append(reading)`, or `log(reading)`, from any thread.
 
     path: ends in .csv or .jsonl (JSON Lines). A log that is there already is continued; half a line at its end, left by
-        a loss of power, is cut off. Any other file is refused, and stays as it is. A log that somebody deletes, renames
-        or empties (logrotate) is begun anew.
+        a loss of power, is cut off. Any other file is refused, and stays as it is. A log that is deleted, renamed or
+        emptied (logrotate) starts again.
     rotate_bytes: a file that would grow beyond it is first put aside as NAME-0001.csv, NAME-0002.csv and so on; 1000 at
         least.
     keep: how many of those stay; the oldest go.
@@ -221,7 +221,8 @@ def load(path: str | os.PathLike[str], *more: str | os.PathLike[str]) -> "pd.Dat
 
     Columns: time (datetime64 with UTC), name, value (float; NaN where there is no number), unit, flaw (empty for none)
     and text (the words of a reading of words, else empty). Half a line at the end of a file that is being written is
-    left out. Raises PortError for a file that cannot be read, SettingError for one that is no log, and PackageError
+    left out. Raises PortError for a file that cannot be read, SettingError for a file that is not a log, and
+    PackageError
     without pandas.
     """
     with wanted_by("lumek.readings.load", "readings"):

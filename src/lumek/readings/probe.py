@@ -15,7 +15,7 @@ from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 LIFETIME_S = 10.0
 ROUNDS = 3
-"""A reading whose lifetime is not stated is stale after so many polls that brought none, and 10 s at least."""
+"""Default lifetime of a reading, in polling intervals; at least 10 s."""
 
 FRESH_S = 0.001
 """A younger reading has no age."""
@@ -158,13 +158,13 @@ class Probe(ABC):
 
     def through(self, *stages: Stage, unit: str | None = None, low: float | None = None,
                 high: float | None = None) -> "Through":  # fmt: skip
-        """The probe with conversions and filters behind it, in their order.
+        """The probe followed by conversions and filters, in their order.
 
-        stages: functions of a number, and filters of `lumek.readings.smoothing`, which stand behind one probe each;
-            `copy()` makes one for another.
+        stages: functions of a number, and filters of `lumek.readings.smoothing`, each for one probe; `copy()` makes one
+            for another.
         unit: that of what comes out; it converts nothing.
         low, high: its limits. A flaw of the raw reading stays: where a conversion falls (a thermistor's resistance),
-            give the limits here and not to the probe, lest too cold be called over.
+            give the limits here and not to the probe, otherwise too cold would be called over.
         Raises SettingError for what can be no stage.
         """
         return Through(self, *stages, unit=unit, low=low, high=high)
@@ -202,10 +202,10 @@ class FunctionProbe(Probe):
 
 
 class Through(Probe):
-    """A probe with conversions and filters behind it; `Probe.through` makes it.
+    """A probe followed by conversions and filters; `Probe.through` makes it.
 
     A reading without a number goes through untouched. A conversion that raises, or has no answer (NaN), makes an
-    invalid reading. A filter stands behind one probe only, and is fed each reading once, however often it is polled.
+    invalid reading. A filter follows one probe only, and gets each reading once, however often it is polled.
     """
 
     def __init__(
@@ -219,9 +219,7 @@ class Through(Probe):
         super().__init__(probe.name, low=low, high=high, shortest_s=probe.shortest_s, lifetime_s=probe.lifetime_s)
         for stage in stages:
             if not callable(stage):
-                raise SettingError(
-                    f"{quoted(stage)} can be no stage behind {quoted(probe.name)}: give functions and filters"
-                )
+                raise SettingError(f"{quoted(stage)} cannot follow {quoted(probe.name)}: give functions and filters")
             if isinstance(stage, Remembering):
                 stage.put_behind(probe.name)
         self._probe = probe
@@ -260,7 +258,7 @@ class Through(Probe):
 
 
 def lifetime(probe: Polled, every_s: float) -> float:
-    """How long the readings of a probe live that is polled every so many seconds."""
+    """The lifetime of the readings of a probe, at this polling interval."""
     return max(LIFETIME_S, ROUNDS * every_s) if probe.lifetime_s is None else probe.lifetime_s
 
 

@@ -12,7 +12,7 @@ FLAWS = ("missing", "invalid", "under", "over", "stale")
 """What a reading can suffer from:
 
 missing: nothing came (the probe raised, hangs, or the value is None); its number is NaN.
-invalid: something came that is no number (text, NaN, an infinity); its number is NaN.
+invalid: something came that is not a number (text, NaN, an infinity); its number is NaN.
 under, over: below or above what the probe can measure; the number is the one that came.
 stale: older than its lifetime; the number is the last good one.
 """
@@ -30,7 +30,7 @@ class Reading(float):
     unit: as it is shown, "kg".
     time: when it was taken, in seconds since 1970 UTC (Unix time); now by default.
     flaw: None, or one of `FLAWS`; None and NaN as a value bring "missing" and "invalid" by themselves.
-    text: the words of a reading that is no number, an address for example; its number is NaN without being invalid.
+    text: the words of a reading that is not a number, an address for example; its number is NaN without being invalid.
     cause: why it is flawed, for people.
     age_s: how old it was when it was handed out, in seconds.
 
@@ -42,7 +42,8 @@ class Reading(float):
     >>> Reading(None, "weight").flaw
     'missing'
 
-    Raises SettingError for a value that is no number, a time that is none, and an unknown flaw. What may be anything
+    Raises SettingError for a value that is not a number, a time that is not possible, and an unknown flaw. What may be
+    anything
     goes through `Reading.of`, which raises nothing.
     """
 
@@ -89,7 +90,7 @@ class Reading(float):
 
     @classmethod
     def of(cls, value: object, name: str = "", unit: str = "", time: float | None = None) -> "Reading":
-        """A reading of anything: a number, its text, None, a reading. What is no number makes an invalid one.
+        """A reading of anything: a number, its text, None, a reading. Anything but a number makes an invalid one.
 
         Numbers as text may have blanks around them; "nan" and "inf" are not numbers; True is 1 and False 0.
         """

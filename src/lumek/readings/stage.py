@@ -1,4 +1,4 @@
-"""What may stand behind a probe: conversions and filters, and how a reading is led through them."""
+"""What may follow a probe: conversions and filters, and how a reading goes through them."""
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable
@@ -11,7 +11,7 @@ Stage = Callable[[Any], Any]
 
 
 class Remembering(ABC):
-    """A stage that is given readings, and remembers what came: a filter. It therefore stands behind one probe only."""
+    """A stage that is given readings, and remembers what came: a filter. It therefore follows one probe only."""
 
     @abstractmethod
     def __call__(self, reading: Reading) -> Reading:
@@ -19,7 +19,7 @@ class Remembering(ABC):
 
     @abstractmethod
     def put_behind(self, probe: str) -> None:
-        """Say behind which probe it stands. Raises SettingError when it stands behind another."""
+        """Set the probe that it follows. Raises SettingError when it follows another."""
 
 
 def staged(stage: Stage, reading: Reading) -> Reading:

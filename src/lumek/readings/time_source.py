@@ -28,9 +28,9 @@ class HostClock:
 
 
 class HandClock:
-    """A clock that stands until `advance` moves it: for tests, and to run an hour in a second.
+    """A clock that only `advance` moves: for tests, and to run an hour in a second.
 
-    start: what `time` tells first, in seconds since 1970 UTC.
+    start: the first `time`, in seconds since 1970 UTC.
     """
 
     def __init__(self, start: float = 0.0) -> None:

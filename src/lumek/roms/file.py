@@ -1,7 +1,7 @@
 """Reading a ROM file: the characters of a ROM that Lumek does not know, as TOML.
 
     name = "C40"           # what the maker calls it; the file's name when left out
-    like = "A02"           # "A00" or "A02", which has all that is not said below; when left out, that is unknown
+    like = "A02"           # "A00" or "A02", the ROM that has all other codes; left out, these are unknown
 
     [codes]                # code = the characters from there on, in one text or as a list of texts
     0x80 = "ČčĎď"

@@ -74,7 +74,7 @@ class Rom:
         return code
 
     def find(self, character: str) -> tuple[int, str]:
-        """The code to write for a character, and the character that it stands for on the panel.
+        """The code to write for a character, and the character that it draws.
 
         The second differs from the first only when the ROM lacks the character: it is then the nearest
         plain letter (Unicode decomposition without its marks, or a look-alike), else REPLACEMENT.
@@ -129,7 +129,7 @@ class Rom:
         return (BLANK, " ") if code is None else (code, REPLACEMENT)
 
     def _drawn(self, character: str) -> int | None:
-        """The code of a character that stands in the tables."""
+        """The code of a character in the tables."""
         for first, run in self._runs + self._twins:
             if character in run and (len(character) == 1 or not isinstance(run, str)):
                 return first + run.index(character)

@@ -44,7 +44,7 @@ class TwinBus:
     """An I2C bus at `hz` clocks a second, with the methods of a bus port.
 
     Each byte takes nine clocks, start and stop one each (UM10204). `sent` counts the bytes that went over the
-    wire, addresses included, and `transfers` the times that somebody began.
+    wire, addresses included, and `transfers` counts the transfers that were begun.
     """
 
     def __init__(self, clock: TwinClock, hz: int = 100_000) -> None:
@@ -66,7 +66,7 @@ class TwinBus:
         self._devices[address] = device
 
     def cut(self, after: int = 0) -> None:
-        """Let the wire come off after so many more bytes; nobody acknowledges from then on."""
+        """Let the wire come off after this many more bytes; no device acknowledges from then on."""
         self._bytes_left = after
 
     def mend(self) -> None:
@@ -74,7 +74,7 @@ class TwinBus:
         self._bytes_left = None
 
     def write(self, address: int, data: bytes) -> None:
-        """Write bytes to a device. Raises NoAnswerError when nobody acknowledges."""
+        """Write bytes to a device. Raises NoAnswerError when no device acknowledges."""
         with self._lock:
             device = self._begin(address)
             for number, byte in enumerate(data):
@@ -86,7 +86,7 @@ class TwinBus:
             self._pass(1)
 
     def read(self, address: int, count: int) -> bytes:
-        """Read bytes from a device. Raises NoAnswerError when nobody acknowledges."""
+        """Read bytes from a device. Raises NoAnswerError when no device acknowledges."""
         with self._lock:
             device = self._begin(address)
             data = bytearray()
@@ -97,7 +97,7 @@ class TwinBus:
         return bytes(data)
 
     def quick(self, address: int) -> None:
-        """Call a device and send it nothing. Raises NoAnswerError when nobody acknowledges."""
+        """Call a device and send it nothing. Raises NoAnswerError when no device acknowledges."""
         with self._lock:
             self._begin(address)
             self._pass(1)
@@ -112,13 +112,13 @@ class TwinBus:
         self._pass(1)
         if not self._clocked() or address not in self._devices:
             raise NoAnswerError(
-                f"nobody acknowledges at address {address:#04x} on the simulated bus (there is {self._there()})"
+                f"no device acknowledges at address {address:#04x} on the simulated bus (there is {self._there()})"
             )
         self._devices[address].start()
         return self._devices[address]
 
     def _there(self) -> str:
-        return ", ".join(f"{address:#04x}" for address in sorted(self._devices)) or "nobody"
+        return ", ".join(f"{address:#04x}" for address in sorted(self._devices)) or "none"
 
     def _clocked(self) -> bool:
         """One byte on the wire, and whether it was acknowledged."""

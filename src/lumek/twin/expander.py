@@ -16,7 +16,7 @@ class Wired(Protocol):
     violations: Violations
 
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
-        """These pins take these levels at the same moment; None is driven by nobody."""
+        """These pins take these levels at the same moment; None is not driven."""
 
     def output(self, now_ns: int) -> dict[str, int] | None:
         """The levels that it drives onto its pins, or None while it does not."""

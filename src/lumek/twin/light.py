@@ -24,7 +24,7 @@ class TwinChannel:
             twin.lamps[what] = 0.0
 
     def dim(self, fraction: float) -> None:
-        """Give it so much of its power, 0.0 to 1.0."""
+        """Set its power, 0.0 to 1.0."""
         if self._what == "contrast":
             self._twin.contrast = fraction
         else:

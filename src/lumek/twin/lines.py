@@ -1,6 +1,6 @@
 """The simulated GPIO lines of a host, and what may hang on them.
 
-A line is driven by the host (an output), or by nobody (an input, as all are at first). Whatever hangs on it sees
+A line is driven by the host (an output), or not driven (an input, as all are at first). What is connected to it sees
 that, and may drive it itself.
 """
 
@@ -43,7 +43,7 @@ class TwinLines:
         self._call(levels)
 
     def sense(self, lines: Iterable[Hashable]) -> dict[Hashable, int]:
-        """Make these lines inputs, and tell their levels at the end of the call."""
+        """Make these lines inputs, and read them at the end of the call."""
         lines = tuple(lines)
         self._call(dict.fromkeys(lines))
         driven = {}

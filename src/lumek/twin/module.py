@@ -97,7 +97,7 @@ class Twin:
         return self.controllers[0]
 
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
-        """These pins (pin names, or "backlight") take these levels at the same moment; None is driven by nobody."""
+        """These pins (pin names, or "backlight") take these levels at the same moment; None is not driven."""
         changed = {pin: level for pin, level in levels.items() if level != self._levels[pin]}
         if changed:
             self.edges.append(Edge(now_ns, changed))

@@ -74,7 +74,7 @@ class Interface:
         self.limits = limits
         self.violations = Violations()
         self.eight_bit = True
-        # What nobody drives is pulled up inside the controller, but for E.
+        # The controller pulls up what is not driven, except E.
         self._levels: dict[str, int] = {**dict.fromkeys(PINS, 1), "e": 0}
         self._open = set(PINS)
         self._ever_driven: set[str] = set()
@@ -94,7 +94,7 @@ class Interface:
             """The byte that is read now."""
 
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
-        """The pins take these levels, all at the same moment; a pin at None is driven by nobody."""
+        """The pins take these levels, all at the same moment; a pin at None is not driven."""
         undriven = {pin for pin, level in levels.items() if level is None}
         if "e" in self._open and levels.get("e") is None:
             self._check_enable(levels, now_ns)
@@ -173,7 +173,7 @@ class Interface:
             level == 1 - self._levels[pin] for pin, level in levels.items() if level is not None and pin != "rw"
         ):
             self._enable_missed = True
-            self._violate(now_ns, "floating", "E was driven by nobody while other lines changed")
+            self._violate(now_ns, "floating", "E was not driven while other lines changed")
 
     def _check_driven(self, now_ns: int) -> None:
         """Data and control are driven by somebody; D0 to D3 may be left open by a host with four lines."""
@@ -182,7 +182,7 @@ class Interface:
             needed.update(DATA_PINS if self.eight_bit and self._ever_driven.intersection(DATA_PINS[:4]) else FOUR_PINS)
         if needed & self._open:
             names = _names(needed & self._open)
-            self._violate(now_ns, "floating", f"{names} was driven by nobody, and read as 1")
+            self._violate(now_ns, "floating", f"{names} was not driven, and read as 1")
 
     def _check_hold(self, changes: set[str], now_ns: int) -> None:
         since = now_ns - self._fell_ns

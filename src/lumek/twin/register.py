@@ -28,7 +28,7 @@ class Hc595:
         panel.set_pins(self._pins(), 0)
 
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
-        """The pins "data", "clock" and "latch" take these levels; what nobody drives counts as low."""
+        """The pins "data", "clock" and "latch" take these levels; what is not driven counts as low."""
         before, self._levels = self._levels, {**self._levels, **{pin: level or 0 for pin, level in levels.items()}}
         if self._levels["clock"] > before["clock"]:
             self._bits = (self._bits << 1 | before["data"]) & 0xFF

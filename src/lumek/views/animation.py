@@ -18,7 +18,7 @@ MOST = 1000
 """Pictures; what comes after them is left out."""
 
 LAST_S = 2.0
-"""How long the last one stands."""
+"""How long the last one is shown."""
 
 
 class Animation:

@@ -31,7 +31,7 @@ def refuse(hookup: Hookup, real: bool) -> None:
     errors = [finding for finding in check(hookup) if finding.severity == "error"]
     for finding in errors:
         of = f", panel {quoted(finding.panel)}" if len(hookup.panels) > 1 and finding.panel else ""
-        text = f"{hookup.source}{of}: {finding.says} ({finding.because}); 'lumek hookup {hookup.source}' tells all"
+        text = f"{hookup.source}{of}: {finding.says} ({finding.because}); 'lumek hookup {hookup.source}' lists all"
         if finding.check in CANNOT_BE_DRIVEN or (real and finding.check in BREAKS_WHEN_DRIVEN):
             raise CheckError(text)
         if real:

@@ -1,7 +1,7 @@
 """What checks find, and how bad it is.
 
 An *error* cannot work, or can break something; a *warning* is outside of a data sheet, and may work or not; a *note* is
-to be known; and what is *ok* is told, too, with its numbers.
+to be known; *ok* is listed too, with its numbers.
 """
 
 from collections import Counter

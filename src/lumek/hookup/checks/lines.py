@@ -103,7 +103,7 @@ def speed(hookup: Hookup) -> Findings:
     for bus, panels in on_bus(hookup).items():
         clocks = sorted({panel.bus_hz for panel in panels.values()})
         if len(clocks) > 1:
-            yield Finding("speed", "error", "", f"bus {bus} is said to have {' and '.join(map(str, clocks))} Hz",
+            yield Finding("speed", "error", "", f"bus {bus} has {' and '.join(map(str, clocks))} Hz in this file",
                           "a bus has one clock", {})  # fmt: skip
         for name, panel in panels.items():
             rated = EXPANDERS[panel.part].rated_hz

@@ -13,7 +13,7 @@ from lumek.hookup.nets import register_volts
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 
 RESISTOR_MW = 250.0
-"""What a usual resistor bears."""
+"""What a usual resistor dissipates."""
 
 
 def backlight(hookup: Hookup) -> Findings:
@@ -58,7 +58,7 @@ def backlight(hookup: Hookup) -> Findings:
             elif warmth > RESISTOR_MW:
                 severity, because = (
                     "warning",
-                    f"{because}; a usual resistor bears {RESISTOR_MW:.0f} mW: take a larger one",
+                    f"{because}; a usual resistor takes {RESISTOR_MW:.0f} mW: take a larger one",
                 )
             yield Finding("backlight", severity, name, f"{lit}: {result}", because,
                           numbers)  # fmt: skip
@@ -140,7 +140,7 @@ def contrast(hookup: Hookup) -> Findings:
         bad = electric.exceeds(warmth, electric.TRIMMER_MW)
         weak = electric.exceeds(ohms, 5 * electric.LADDER_OHMS)
         because = (
-            f"a small one bears {electric.TRIMMER_MW:g} mW; VO loads it with some {ohms_text(electric.LADDER_OHMS)}"
+            f"a small one takes {electric.TRIMMER_MW:g} mW; VO loads it with some {ohms_text(electric.LADDER_OHMS)}"
         )
         remedy = f"{because}: take 10 kohm"
         kind: Severity = "error" if bad or electric.exceeds(ohms, 50 * electric.LADDER_OHMS) else (

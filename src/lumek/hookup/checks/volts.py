@@ -1,4 +1,4 @@
-"""The checks of volts: what stands on each net, and what the parts on it bear and take.
+"""The checks of volts: the levels on each net, and what its parts tolerate and need.
 
 Formulas are in `lumek.hookup.electric`, limits in `lumek.hookup.parts`.
 """
@@ -33,13 +33,13 @@ def ratings(hookup: Hookup) -> Findings:
 
 
 def tolerance(hookup: Hookup) -> Findings:
-    """A line on which more volts are driven than a part at its end bears: host, controller or register."""
+    """A line that carries a higher voltage than a part at its end tolerates: host, controller or register."""
     nets = signal_nets(hookup)
     for name, module in hookup.panels.items():
         own = [(net, end) for net in nets if any(one.panel == name for one in net.ends)
                for end in net.ends if end.panel in ("", name) and net.driven]  # fmt: skip
         if hookup.host is None and isinstance(module.hookup, DirectTable) and "rw" in module.hookup.roles:
-            yield Finding("tolerance", "note", name, "RW is wired, and the highest voltage the host bears is unknown",
+            yield Finding("tolerance", "note", name, "RW is wired, and what the host tolerates is unknown",
                           "with RW wired the panel drives its data pins up to its supply", {})  # fmt: skip
         if own:
             net, end = min(own, key=lambda pair: pair[1].bears - pair[0].high[0])
@@ -47,13 +47,13 @@ def tolerance(hookup: Hookup) -> Findings:
 
 
 def _borne(check: str, panel: str, net: Net, end: NetEnd, says: str = "", remedy: str = "") -> Finding:
-    """Whether a part bears what is on a net."""
+    """Whether a part tolerates what is on a net."""
     high, who = net.high
     whose = f" of {end.panel}" if end.panel not in ("", ONLY, panel) else ""
     says = says or f"{who} drives {net.name} to {high:.2f} V"
-    says = f"{says}; {end.part}{whose} bears {end.bears:.2f} V"
+    says = f"{says}; {end.part}{whose} tolerates {end.bears:.2f} V"
     numbers = {"high_v": high, "bears_v": end.bears}
-    because = "absolute maximum ratings" if end.part != HOST else "what a pin of the host bears (tolerates_volts)"
+    because = "absolute maximum ratings" if end.part != HOST else "what a pin of the host tolerates (tolerates_volts)"
     if not electric.exceeds(high, end.bears - MARGIN_V):
         return Finding(check, "ok", panel, says, because, numbers)
     if not remedy:
@@ -127,7 +127,7 @@ def shifter(hookup: Hookup) -> Findings:
 
 
 def bus_level(hookup: Hookup) -> Findings:
-    """Pull-ups that bring a bus above what the host or an expander on it bears."""
+    """Pull-ups that bring a bus above what the host or an expander on it tolerates."""
     for bus in on_bus(hookup):
         for side in bus_sides(hookup, bus):
             net = bus_net(hookup, bus, side)
@@ -152,7 +152,7 @@ def pullups(hookup: Hookup) -> Findings:
             where = f"bus {bus}{f', {side.name}' if len(sides) > 1 else ''}"
             if not side.pullups:
                 yield Finding("pull-ups", "error" if hookup.host else "note", "", f"{where} has no pull-ups",
-                              "nobody else drives SDA and SCL high (UM10204, 3.1.1): those of the host are pullup_ohms "
+                              "nothing else drives SDA and SCL high (UM10204, 3.1.1): the host's are pullup_ohms "
                               "in [host]", {})  # fmt: skip
                 continue
             left = weakest - sunk + electric.sunk_ma(side.pullups)

@@ -20,13 +20,13 @@ MOST_BYTES = 8192
 MOST_MESSAGES = 42
 
 QUICKEST_HZ = 1_000_000
-"""The clock of a bus that nobody states: the quickest that usual adapters run (UM10204, Fast-mode Plus).
+"""The clock of a bus that is not stated: the quickest that usual adapters run (UM10204, Fast-mode Plus).
 
 A slower guess would be dangerous: a link counts on the time that bytes take.
 """
 
 NO_ANSWER = {errno.EREMOTEIO, errno.ENXIO, errno.EIO, errno.ETIMEDOUT, errno.ENODEV}
-"""What adapters report when nobody acknowledges (Linux documentation, "I2C/SMBus fault codes")."""
+"""What adapters report when no device acknowledges (Linux documentation, "I2C/SMBus fault codes")."""
 
 # What an adapter that only speaks SMBus can do, and the bytes that one transfer then carries; the best first.
 SMBUS = (
@@ -121,7 +121,7 @@ class LinuxBus(Closing):
         return driver.resolve().name if driver.exists() else None
 
     def wait_us(self, us: float) -> None:
-        """Wait at least so long."""
+        """Wait for at least this many microseconds."""
         wait_us(us)
 
     def close(self) -> None:
@@ -171,7 +171,7 @@ class LinuxBus(Closing):
 
     def _nobody(self, address: int, after: str = "") -> str:
         return (
-            f"nobody acknowledges at address {address:#04x} on I2C bus {self.number}{after}: check supply and wires "
+            f"no device acknowledges at address {address:#04x} on I2C bus {self.number}{after}: check supply and wires "
             f"(SDA and SCL swapped?), and the address pads; 'lumek scan --bus {self.number}' lists who answers"
         )
 

@@ -58,7 +58,7 @@ class LinuxPwm:
         return f"<LinuxPwm {self.path}>"
 
     def dim(self, fraction: float) -> None:
-        """Give power for so much of the time, 0.0 to 1.0. Raises PortError."""
+        """Set the share of the time with power, 0.0 to 1.0. Raises PortError."""
         share = 1 - fraction if self._inverted else fraction
         _write(self.path / "duty_cycle", round(share * self._period_ns))
 
@@ -93,11 +93,11 @@ class LinuxLed:
         return f"<LinuxLed {self.path}>"
 
     def dim(self, fraction: float) -> None:
-        """Give it so much of its power, 0.0 to 1.0. Raises PortError."""
+        """Set its power, 0.0 to 1.0. Raises PortError."""
         _write(self.path / "brightness", round(fraction * self._most))
 
     def tint(self, red: float, green: float, blue: float) -> None:
-        """Give each colour so much of its full power, 0.0 to 1.0; colours beside these three none. Raises PortError."""
+        """Set the power of each colour, 0.0 to 1.0; colours beside these three none. Raises PortError."""
         share = {"red": red, "green": green, "blue": blue}
         _write(
             self.path / "multi_intensity",

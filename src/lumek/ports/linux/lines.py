@@ -96,7 +96,7 @@ class LinuxLines(Closing):
                 self._outputs.update(wanted)
 
     def sense(self, lines: Iterable[int | str]) -> dict[int | str, int]:
-        """Make these lines inputs, and tell their levels. Raises PortError."""
+        """Make these lines inputs, and read them. Raises PortError."""
         with self._lock:
             wanted = {line: self._offset(line) for line in lines}
             if any(self._settings.get(offset) is not INPUT for offset in wanted.values()):
@@ -108,7 +108,7 @@ class LinuxLines(Closing):
             return {line: int(value == Value.ACTIVE) for line, value in zip(wanted, values, strict=True)}
 
     def wait_us(self, us: float) -> None:
-        """Wait at least so long."""
+        """Wait for at least this many microseconds."""
         wait_us(us)
 
     def close(self) -> None:

@@ -64,7 +64,7 @@ class LinuxSpi(Closing):
             raise PortError(f"{self.path}: {problem.strerror or problem}") from None
 
     def wait_us(self, us: float) -> None:
-        """Wait at least so long."""
+        """Wait for at least this many microseconds."""
         wait_us(us)
 
     def close(self) -> None:

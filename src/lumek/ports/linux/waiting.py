@@ -7,7 +7,7 @@ SPIN_US = 200
 
 
 def wait_us(us: float) -> None:
-    """Wait at least so long."""
+    """Wait for at least this many microseconds."""
     if us > SPIN_US:
         time.sleep(us / 1e6)
         return

@@ -1,7 +1,7 @@
 """Conversions: pure functions from what a sensor gives to what one wants to know.
 
 Each takes a float or a NumPy array and gives back the same. What lies outside of the range that its docstring states
-becomes NaN, in an array and alone; a setting that cannot be is a SettingError.
+becomes NaN, in an array and alone; a setting that is not possible is a SettingError.
 """
 
 from lumek.readings.conversions.air import (

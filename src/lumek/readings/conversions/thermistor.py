@@ -24,7 +24,7 @@ def thermistor_beta(
     """The temperature in degrees Celsius of a thermistor with a constant beta.
 
     resistance_ohm: above 0 ohms; other values NaN.
-    beta_k: in kelvins, as the sheet tells it (B25/85 for between 25 and 85 degrees; away from those the formula is off
+    beta_k: in kelvins, as in the data sheet (B25/85 for between 25 and 85 degrees; away from those the formula is off
         by degrees, where `thermistor` with three coefficients is not).
     nominal_ohm: the resistance at nominal_celsius.
     Source: 1/T = 1/T0 + ln(R/R0)/B, definition of the B value in IEC 60539-1.

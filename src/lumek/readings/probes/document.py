@@ -16,12 +16,12 @@ PAIR = re.compile(r"""\s*([^\s=,;"{}]+)\s*=\s*([^\s,;]*)\s*(?:[,;]|(?=\s)|$)""")
 
 
 def document_of(content: bytes | str) -> Any:
-    """A JSON document. Raises GarbledError for what is none, is too long or too deep."""
+    """A JSON document. Raises GarbledError for what is not JSON, is too long or too deep."""
     text = content if isinstance(content, str) else utf8_text(content)
     try:
         return json.loads(text)
     except (ValueError, RecursionError) as problem:  # the first also for a number of thousands of digits
-        raise GarbledError(f"no JSON: {str(problem)[:200]}") from None
+        raise GarbledError(f"not JSON: {str(problem)[:200]}") from None
 
 
 def utf8_text(content: bytes) -> str:

@@ -17,7 +17,7 @@ MOST_KEYS, LONGEST_KEY = 1000, 200
 """Names that a feed remembers, and their characters; garbage may bring a new one with every line."""
 
 MOST_NAMED = 10
-"""Names that are told where another one is looked for."""
+"""Names listed in an error about another one."""
 
 
 class Feed(Source):
@@ -83,7 +83,7 @@ class FeedProbe(SourceProbe[Feed]):
         return self.source.latest(self._key)
 
     def poll(self) -> Reading:
-        """The reading as it is now; a stale one tells the feed's trouble, too."""
+        """The current reading; a stale one also has the feed's trouble as its cause."""
         reading = super().poll()
         trouble = self.source.trouble
         return reading.but(cause=f"{reading.cause}; {trouble}") if reading.flaw == "stale" and trouble else reading

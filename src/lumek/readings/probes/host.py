@@ -39,7 +39,7 @@ class HostProbe(Probe):
         **settings: Unpack[ProbeSettings],
     ) -> None:
         if what not in WHAT:
-            raise SettingError(f"a host does not tell {quoted(what)}: it tells {', '.join(WHAT)}")
+            raise SettingError(f"a host does not know {quoted(what)}: it knows {', '.join(WHAT)}")
         if interface is not None and what != "address":
             raise SettingError(f"{what} has no interface: only address has")
         with wanted_by("HostProbe", "readings"):
@@ -49,7 +49,7 @@ class HostProbe(Probe):
         self.interface = interface
 
     def take(self) -> object:
-        """What the host tells now."""
+        """What the host knows now."""
         return WHAT[self.what][1](self)
 
 

@@ -131,20 +131,20 @@ class OneWireProbe(KernelProbe):
         else:
             milli = _number(sensor.folder / "temperature")
         if milli == POWER_ON_MILLI_C:
-            raise GarbledError(f"{self.id} tells 85 °C, its value at power-on, which it has not measured")
+            raise GarbledError(f"{self.id} gives 85 °C, its value at power-on, which it has not measured")
         return milli / 1000
 
 
 def kernel_probe(
     id: str, name: str | None = None, unit: str = "", *, root: str | Path = "/", **settings: Unpack[ProbeSettings]
 ) -> KernelProbe:
-    """A probe of a sensor by its id, as `sensors` and `lumek sensors` tell it.
+    """A probe of a sensor by its id, as `sensors` and `lumek sensors` list it.
 
     name: the id by default.
     unit: the sensor's own by default.
     root: where the kernel's file system begins; only tests need it.
     settings: those of `Probe`. The sensor need not be there yet.
-    Raises SettingError for what is no id.
+    Raises SettingError for anything but an id.
     """
     kind = KINDS.get(id.partition("/")[0])
     if kind is None or id.count("/") != (1 if kind is OneWireProbe else 2):

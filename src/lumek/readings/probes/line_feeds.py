@@ -39,7 +39,7 @@ class TextFeed(Feed):
 
     skip_first = False
     hint = ""
-    """What people are told when nothing makes sense."""
+    """A hint for people when nothing makes sense."""
 
     def __init__(self, retry_s: float = 1.0, clock: TimeSource = HOST_CLOCK) -> None:
         super().__init__(clock)

@@ -24,7 +24,7 @@ from lumek.readings.settings import positive
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 MOST_BYTES, MOST_COLUMNS, MOST_NAMED = 50_000_000, 1000, 20
-"""Of a recording; and columns that are told where another one is looked for."""
+"""Of a recording; and columns listed in an error about another one."""
 
 UNITS = ((1e11, 1.0), (1e14, 1e3), (1e17, 1e6))
 """Numbers below the first are times in units of which the second make a second; larger ones are nanoseconds.
@@ -33,7 +33,7 @@ UNITS = ((1e11, 1.0), (1e14, 1e3), (1e17, 1e6))
 """
 
 NOTHING = {"", "NA", "N/A", "nan", "NaN", "null", "None"}
-"""What stands in a CSV file for no value."""
+"""What a CSV file has for no value."""
 
 
 class Replay(Source):
@@ -104,7 +104,7 @@ class Replay(Source):
         return ReplayProbe(self, name, unit, column, **settings)
 
     def value(self, column: str) -> Taken:
-        """What stands in a column now. Raises LookupError before its first value."""
+        """The current value of a column. Raises LookupError before its first value."""
         times, values = self._series[column]
         passed = self._passed()
         rounds, within = divmod(passed, self.length_s) if self.loop else (0.0, passed)
@@ -126,7 +126,7 @@ class ReplayProbe(SourceProbe[Replay]):
         self._column = column
 
     def take(self) -> object:
-        """What stands in the column now."""
+        """The current value of the column."""
         taken = self.source.value(self._column)
         if isinstance(taken.value, Reading):  # of a log: this probe's name, and its unit if it has one
             unit = self.unit or taken.value.unit

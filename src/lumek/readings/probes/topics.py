@@ -98,7 +98,7 @@ class MqttTopics(Feed):
         try:
             self._client.connect_async(host, port)
         except ValueError as problem:
-            raise SettingError(f"{quoted(host)} cannot be a broker: {problem}") from None
+            raise SettingError(f"{quoted(host)} is not a broker: {problem}") from None
         self._ended = threading.Event()
         self._retry_s = retry_s
         self._thread = threading.Thread(target=self._run, daemon=True, name="lumek MqttTopics")

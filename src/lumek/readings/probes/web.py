@@ -26,7 +26,7 @@ PORTS = {"http": 80, "https": 443}
 class HttpJson(Source):
     """A JSON document on a web server. `probe` makes probes of values in it, which share what is fetched.
 
-    Whatever goes wrong is the flaw of the readings: no answer and no such value are missing; a document that is not
+    What goes wrong is the flaw of the readings: no answer and no such value are missing; a document that is not
     JSON, is compressed, or is longer than 262,144 bytes, is invalid. Causes name the address without user, password and
     what follows a "?". A redirect is followed on the same host and port alone, or from http to https there. Needs httpx
     and jsonpointer (PackageError without them).

@@ -4,7 +4,7 @@ Rules that hold for every filter, unless it says otherwise:
 - What is flawed comes out as it is, and the filter learns nothing from it; NaN and the infinities come out as NaN.
 - A time before the last one (a clock set back, a recording that begins again) makes a filter that needs times start
   afresh; the others do not look at it.
-- In an array a NaN, or an infinity, stands for a flawed reading.
+- In an array a NaN, or an infinity, is a flawed reading.
 """
 
 from abc import abstractmethod
@@ -126,10 +126,10 @@ class Filter(Remembering):
         return new
 
     def put_behind(self, probe: str) -> None:
-        """Say behind which probe it stands. Raises SettingError when it stands behind another."""
+        """Set the probe that it follows. Raises SettingError when it follows another."""
         if self._behind is not None:
             raise SettingError(
-                f"{quoted(self)} stands behind the probe {quoted(self._behind)}: give {quoted(probe)} its copy()"
+                f"{quoted(self)} already follows the probe {quoted(self._behind)}: give {quoted(probe)} its copy()"
             )
         self._behind = probe
 
@@ -195,7 +195,7 @@ class Chain(Filter):
         return numbers
 
     def put_behind(self, probe: str) -> None:
-        """Say behind which probe all its filters stand."""
+        """Set the probe that all its filters follow."""
         for stage in self._filters():
             stage.put_behind(probe)
 

@@ -51,7 +51,7 @@ class Exponential(Trailing):
 
     time_constant_s: in seconds. Exact for uneven intervals: each value is taken to have stood since the one before, so
         y += (1 - exp(-dt / time constant)) * (x - y). It begins with the first good value. After a gap the next value
-        counts for the whole of it, so after a long gap the filter begins anew by itself.
+        counts for the whole of it, so after a long gap the filter starts again by itself.
     Source: the solution of T dy/dt = x - y for an x that is constant over dt.
     """
 
@@ -214,16 +214,16 @@ class _Extreme(Following):
         return np.where(np.isnan(values), nan, reached)
 
     def reset(self) -> None:
-        """Begin anew: what comes next is the record."""
+        """Start again: the next value is the record."""
         super().reset()
         self._at = None
 
 
 class Highest(_Extreme):
-    """The highest value since the start or the last `reset`; `at` tells when it was."""
+    """The highest value since the start or the last `reset`; `at` is its time."""
 
 
 class Lowest(_Extreme):
-    """The lowest value since the start or the last `reset`; `at` tells when it was."""
+    """The lowest value since the start or the last `reset`; `at` is its time."""
 
     _sign = -1

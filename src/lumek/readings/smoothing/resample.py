@@ -122,5 +122,5 @@ def _steps(values: "Array", times: "Array", every_s: float, how: str) -> "tuple[
 
 def _checked(every_s: float, how: str, *more: str) -> float:
     if how not in (*SUMMARIES, *more):
-        raise SettingError(f"how cannot be {quoted(how)}: it is {', '.join((*SUMMARIES, *more))}")
+        raise SettingError(f"how is not {quoted(how)}: it is {', '.join((*SUMMARIES, *more))}")
     return duration(every_s, "every_s")

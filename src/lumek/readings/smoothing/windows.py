@@ -150,7 +150,7 @@ class Hampel(Windowed):
 class RateOfChange(Windowed):
     """How fast a value changes: the slope of the straight line that fits the window best (least squares).
 
-    per_s: what the rate is told for, in seconds: 1 for "per second", 3600 for "per hour". The window is the last two
+    per_s: the unit of time of the rate, in seconds: 1 for "per second", 3600 for "per hour". The window is the last two
         samples by default. Before two times are known there is no answer: NaN, or a missing reading.
     """
 
