@@ -59,6 +59,15 @@ class Panel:
     of the port the panel is started again, and shows everything that is wanted, with the next assignment; so it is
     after an interrupt (Ctrl-C), wherever that came. Setting an attribute that a panel does not have raises
     UnknownSettingError.
+
+    >>> panel = simulate("16x2")
+    >>> panel[0] = "Hive 3"
+    >>> panel[1, 0:8] = 41.37
+    >>> panel.rows
+    ['Hive 3          ', '   41.37        ']
+    >>> panel[1, -1] = "🐝"
+    >>> panel.twin.violations
+    []
     """
 
     def __init__(
@@ -135,9 +144,8 @@ class Panel:
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
         """{(row, column): (written, shown)} of the cells that show something other than was written.
 
-        They have characters that the ROM lacks and that have no drawing, or whose drawing found no free slot. They show
-        it
-        as soon as one is free.
+        They have characters that the ROM lacks and that have no drawing, or whose drawing found no free slot. They
+        show it as soon as one is free.
         """
         with self._lock:
             return self._cells.compromises()

@@ -59,8 +59,8 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
     if not found:
         raise NoAnswerError(
             f"no device answers on {of}. Check in this order: (1) that the backpack has its supply, and ground in "
-            "common with the host; (2) that SDA and SCL are not swapped or loose; (3) that the bus has pull-ups: at rest "
-            "both lines are high"
+            "common with the host; (2) that SDA and SCL are not swapped or loose; (3) that the bus has pull-ups: at "
+            "rest both lines are high"
         )
     if not as_json and not any(one.could_be for one in found):
         tell(f"none of these is a panel's expander ({address_ranges()})")

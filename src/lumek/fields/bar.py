@@ -38,6 +38,11 @@ class Bar(Field):
     peak_s: seconds, 0.001 to 100000000, for which the highest value stays marked; default: no mark.
     words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
     Raises SettingError for a setting that is not possible.
+
+    >>> panel[0, 0:4] = Bar(low=0, high=100)(75)
+    >>> panel[0, 0:4] = Bar(low=0, high=100)(120)
+    >>> panel[0, 0:4]
+    'over'
     """
 
     kind = "bar"

@@ -26,6 +26,11 @@ class Choice(Field):
     align: 'left', 'centre' or 'right'.
     words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
     Raises SettingError for a setting that is not possible.
+
+    >>> state = Choice(ranges=[(33, "cold"), (37, "good"), (None, "hot")])
+    >>> panel[0, 0:8] = state(34.8)
+    >>> panel[0, 0:8]
+    'good    '
     """
 
     kind = "choice"

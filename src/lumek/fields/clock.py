@@ -36,6 +36,10 @@ class Clock(Field):
     align: 'left', 'centre' or 'right'.
     words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
     Raises SettingError for a setting that is not possible.
+
+    >>> panel[0, 0:8] = Clock("%H:%M")(now=Moment(local=(2026, 7, 1, 6, 5, 0, 2, 182)))
+    >>> panel[0, 0:8]
+    '06:05   '
     """
 
     kind = "clock"
@@ -98,6 +102,10 @@ class Countdown(Field):
     align: 'left', 'centre' or 'right'.
     words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
     Raises SettingError for a setting that is not possible.
+
+    >>> panel[0, 0:8] = Countdown("18:00")(now=Moment(local=(2026, 7, 1, 17, 59, 1, 2, 182)))
+    >>> panel[0, 0:8]
+    '    0:59'
     """
 
     kind = "countdown"

@@ -21,6 +21,10 @@ class Label(Field):
     wrap: true or false: a line that is too long goes on in the next row.
     words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
     Raises SettingError for a setting that is not possible.
+
+    >>> panel[0, 0:8] = Label("Hive 3", align="centre")()
+    >>> panel[0, 0:8]
+    ' Hive 3 '
     """
 
     kind = "label"

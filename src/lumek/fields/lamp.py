@@ -27,6 +27,10 @@ class Lamp(Field):
     dark: text, as '○' (in Python also a Glyph).
     unknown: text, when the value is missing, invalid or stale.
     Raises SettingError for a setting that is not possible.
+
+    >>> panel[0, 0] = Lamp(on=37)(38)
+    >>> panel[0, 0]
+    '●'
     """
 
     kind = "lamp"

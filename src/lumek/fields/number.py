@@ -31,6 +31,11 @@ class Number(Measure):
     point: one character before the decimals.
     align: 'left', 'centre' or 'right'.
     Raises SettingError for a setting that is not possible.
+
+    >>> panel[0, 0:8] = Number(unit=" kg", decimals=1)(41.37)
+    >>> panel[0, 0:8] = Number(unit=" kg")(None)
+    >>> panel[0, 0:8]
+    '      --'
     """
 
     kind = "number"

@@ -81,6 +81,8 @@ class Tall(Measure):
     align: 'left', 'centre' or 'right'.
     words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
     Raises SettingError for a setting that is not possible.
+
+    >>> panel[0:2, 0:10] = Tall(decimals=1)(41.4)
     """
 
     kind = "tall"

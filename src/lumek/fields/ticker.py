@@ -25,6 +25,12 @@ class Ticker(Field):
     gap: blank cells, 1 to 100, between the end of the text and its beginning.
     words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
     Raises SettingError for a setting that is not possible.
+
+    >>> ticker = Ticker("Queen seen in hive 3", cells_per_s=2)
+    >>> panel[0, 0:8] = ticker(now=Moment(0.0))
+    >>> panel[0, 0:8] = ticker(now=Moment(1.0))
+    >>> panel[0, 0:8]
+    'een seen'
     """
 
     kind = "ticker"

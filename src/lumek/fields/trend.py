@@ -47,6 +47,10 @@ class Trend(Field):
     filled: true or false: the dots below the graph are lit, too.
     limits: cells, 0 to 100, for each of low and high, beside the graph; in one row low is on its left.
     Raises SettingError for a setting that is not possible.
+
+    >>> trend = Trend(low=0, high=10)
+    >>> for value in (3, 5, 8):
+    ...     panel[0, 0:8] = trend(value)
     """
 
     kind = "trend"

@@ -24,6 +24,13 @@ class Backpack(BytePort):
     lines: role -> bit of the expander: rs, e, d4 to d7, and rw, e2 and backlight where the board has them.
     backlight_on: the level of the backlight line that lights it, 1 or 0.
     Raises HookupError when one of these is not possible.
+
+    >>> from lumek.twin import backpack_twin
+    >>> twin, bus = backpack_twin("16x2")
+    >>> panel = Panel("16x2", Backpack(bus, 0x27))
+    >>> panel[0] = "Hive 3"
+    >>> twin.rows[0]
+    'Hive 3          '
     """
 
     def __init__(

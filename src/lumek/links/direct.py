@@ -42,6 +42,13 @@ class Direct:
 
     Several panels may share all lines but E. Make their links before the first panel, so that each E is low from
     then on.
+
+    >>> from lumek.twin import direct_twin
+    >>> twin, lines = direct_twin("16x2", {"rs": 10, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21})
+    >>> panel = Panel("16x2", Direct(lines, rs=10, e=9, data=(12, 16, 20, 21)))
+    >>> panel[0] = "Hive 3"
+    >>> twin.rows[0]
+    'Hive 3          '
     """
 
     def __init__(

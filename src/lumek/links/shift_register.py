@@ -32,6 +32,16 @@ class ShiftRegister(BytePort):
 
     Outputs without a role belong to the program, which sets them by `put`; several links on one `serial` may have
     outputs of one register. All start at 0.
+
+    >>> from lumek.twin import shift_register_twin
+    >>> outputs = {"rs": 0, "e": 1, "d4": 2, "d5": 3, "d6": 4, "d7": 5}
+    >>> twin, serial = shift_register_twin("16x2", outputs)
+    >>> register = ShiftRegister(serial, outputs)
+    >>> panel = Panel("16x2", register)
+    >>> panel[0] = "Hive 3"
+    >>> register.put({7: 1})
+    >>> twin.rows[0]
+    'Hive 3          '
     """
 
     can_read = False
