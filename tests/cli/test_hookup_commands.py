@@ -41,10 +41,10 @@ def test_a_sheet_has_wires_in_order_and_then_the_checks(shell: Shell) -> None:
     assert (code, err) == (0, "")
     assert rows[0] == "direct_four.toml - 16x2, ROM A00, 5 V, 4-bit, lines of /dev/gpiochip0"
     for row in (
-        "1 VSS header 6 (GND) black first; on a rail, to all that goes to GND",
+        "1 VSS header 6 (GND) black first; a rail joins everything that goes to GND",
         "5 RW header 6 (GND) grey left open, the panel may drive its data pins against the host",
-        "3 VO wiper of 10 kohm, GND to 5 V brown blank, or all blocks: turn it",
-        "4 RS header 22 (line 25) orange beside RW: mind which is which", "8 D1 stays open",
+        "3 VO wiper of 10 kohm, GND to 5 V brown if the panel is blank or all blocks, turn it",
+        "4 RS header 22 (line 25) orange next to RW: do not mix them up", "8 D1 stays open",
         "15 A 100 ohm, then header 2 (5 V) red-white", "2 VDD header 2 (5 V) red last, with the host off",
         "note header d7 is on line 17 (header 11, CE1 of spi-1) - it is free while spi-1 is off",
         "ok level a high is 3.30 V, and the HD44780U at 5 V needs 2.20 V - HD44780U data sheet, V_IH",

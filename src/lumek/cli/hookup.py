@@ -132,7 +132,7 @@ def wire_table(hookup: "Hookup", name: str, coloured: bool) -> "Table":
     rows = wires(hookup, name)
     columns = {"of": len({wire.part for wire in rows}) > 1, "pin": any(wire.pin for wire in rows)}
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, padding=(0, 1))
-    for heading in ("of", "pin", "name", "goes to", "wire", "mind"):
+    for heading in ("of", "pin", "name", "goes to", "wire", "note"):
         if columns.get(heading, True):
             table.add_column(heading, no_wrap=heading in ("pin", "name"))
     for wire in rows:

@@ -161,7 +161,7 @@ def _backpack(hookup: Hookup, name: str, wiring: BackpackTable) -> Iterator[Wire
     shifted = ("level shifter",) if wiring.level_shifter else ()
     pads = ", ".join(f"A{pad} {'open' if wiring.at >> pad & 1 else 'bridged'}" for pad in (2, 1, 0))
     yield Wire(name, "backpack", None, "pads", End("pads", pads), "",
-               f"together {wiring.at:#04x}; 'lumek scan' lists the address that answers")  # fmt: skip
+               f"together {wiring.at:#04x}; 'lumek scan' shows the address that answers")  # fmt: skip
     yield Wire(name, "backpack", None, "GND", ground(hookup), "black", FIRST)
     pulled = f"{ohms_text(wiring.pullup_ohms)} to {module.volts:g} V" if wiring.pullup_ohms else "no pull-ups"
     notes = {"SDA": "if swapped with SCL, no device answers", "SCL": f"on the backpack: {pulled}"}
@@ -201,7 +201,7 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
         to = End(
             "potentiometer", f"wiper of {ohms_text(module.contrast.potentiometer_ohms)}, GND to {module.volts:g} V"
         )
-        yield wire("vo", to, f"blank, or all blocks: turn it{note}")
+        yield wire("vo", to, f"if the panel is blank or all blocks, turn it{note}")
     for role in ("rs", "rw", "e", "e2", *(f"d{bit}" for bit in range(8))):
         line = wiring.roles.get(role)
         if line is None:
@@ -281,14 +281,14 @@ def _register(hookup: Hookup, name: str, wiring: RegisterTable) -> Iterator[Wire
     yield wire("VCC", volts, "100 nF from here to GND, close to it")
 
 
-FIRST = "first; on a rail, to all that goes to GND"
+FIRST = "first; a rail joins everything that goes to GND"
 LAST = "last, with the host off"
 
 NOTES = {
-    "rs": "beside RW: mind which is which",
+    "rs": "next to RW: do not mix them up",
     "rw": "so that the busy flag can be read",
-    "e": "data is taken as it falls: keep it short and firm",
+    "e": "the panel takes data as it falls: keep this wire short",
     "e2": "E of the lower two rows",
-    "d4": "the first of four; not D0",
+    "d4": "the first of four, not D0",
 }
 """Where people go wrong."""

@@ -94,7 +94,7 @@ def header(hookup: Hookup) -> Findings:
             numbers = {"line": line, "position": position} if position and isinstance(line, int) else {}
             yield Finding("header", found[0], name, found[1], found[2], dict(numbers))
         if good:
-            says = f"{'line' if len(good) == 1 else 'lines'} {', '.join(map(str, good))}: on the header, and of no bus"
+            says = f"{'line' if len(good) == 1 else 'lines'} {', '.join(map(str, good))}: on the header, part of no bus"
             yield Finding("header", "ok", name, says, "the 40-pin header has lines 0 to 27, some of them of buses", {})
 
 
@@ -151,4 +151,4 @@ def size(hookup: Hookup) -> Findings:
             yield Finding("size", "note", name, "the panel is driven as 40x2",
                           "a 20x4 has the same memory: if it is one, write size = '20x4'", numbers)  # fmt: skip
         else:
-            yield Finding("size", "ok", name, f"the panel is driven as {module.size}", "as its glass is", numbers)
+            yield Finding("size", "ok", name, f"the panel is driven as {module.size}", "as its glass", numbers)

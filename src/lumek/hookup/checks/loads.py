@@ -49,7 +49,7 @@ def backlight(hookup: Hookup) -> Findings:
                               f"where it is not, it takes {ohms_text(standard)}", numbers)  # fmt: skip
                 continue
             result = (
-                f"{'fit ' if ohms is None else ''}{ohms_text(used)}; {flows:.1f} mA flow, and it takes {warmth:.0f} mW"
+                f"{'fit ' if ohms is None else ''}{ohms_text(used)}; {flows:.1f} mA through it, {warmth:.0f} mW in it"
             )
             severity = "note" if ohms is None else "ok"
             because = f"{formula}: {exact:.1f}, so {ohms_text(standard)}"
@@ -94,7 +94,7 @@ def drive(hookup: Hookup) -> Findings:
             continue
         base = electric.base_ma(module.lamp_supply if low_lit else high or 0.0)
         numbers = {"lamp_ma": light.milliamps, "base_ma": base, "switched_ma": base * electric.GAIN}
-        says = f"the lamp takes {light.milliamps:g} mA, and {base:.1f} mA flow into the base of its transistor"
+        says = f"the lamp takes {light.milliamps:g} mA, and its transistor gets {base:.1f} mA of base current"
         because = f"(V - 0.7 V) / {ohms_text(electric.BASE_OHMS)}; it surely switches {electric.GAIN:g} times as much"
         remedy = f"{because}, {base * electric.GAIN:.0f} mA: take a MOSFET for logic levels, or a smaller resistor"
         bad: Severity = "error" if electric.exceeds(light.milliamps, base * electric.MOST_GAIN) else "warning"
@@ -176,4 +176,4 @@ def supply_budget(hookup: Hookup) -> Findings:
     numbers["budget_ma"] = budget
     severity: Severity = "error" if electric.exceeds(panels + lamps, budget) else "ok"
     remedy = "" if severity == "ok" else ": a supply that is too weak drops, and panels lose their text"
-    yield Finding("supply", severity, "", f"{says} of {budget:.0f} mA", f"all together, lit{remedy}", numbers)
+    yield Finding("supply", severity, "", f"{says} of {budget:.0f} mA", f"the sum, everything lit{remedy}", numbers)
