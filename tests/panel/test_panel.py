@@ -453,6 +453,7 @@ def test_an_interrupt_anywhere_in_a_block_leaves_the_panel_alive() -> None:
                     raise KeyboardInterrupt
             return traced
 
+        before = sys.gettrace()  # of a measurement of coverage
         sys.settrace(lambda frame, *_: traced if frame.f_code in codes else None)
         try:
             with panel.together():
@@ -460,7 +461,7 @@ def test_an_interrupt_anywhere_in_a_block_leaves_the_panel_alive() -> None:
         except KeyboardInterrupt:
             pass
         finally:
-            sys.settrace(None)
+            sys.settrace(before)
         other = threading.Thread(target=panel.__setitem__, args=(1, f"after {place}"), daemon=True)
         other.start()
         other.join(5)

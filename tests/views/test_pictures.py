@@ -11,7 +11,7 @@ from lumek.roms import rom_named
 from lumek.roms.rom import Rom
 from lumek.twin.dots import patterns
 from lumek.views.picture import SCHEMES, picture
-from lumek.views.rom_sheet import rom_picture, rom_view
+from lumek.views.rom_sheet import drawings_picture, drawings_view, drawn_characters, rom_picture, rom_view
 from lumek.views.terminal import terminal_view, terminal_views
 
 EMPTY = {"A00": {*range(0x10, 0x21), *range(0x80, 0xA1), 0xFE}, "A02": {0x20}}  # as in the sheet's tables
@@ -54,6 +54,19 @@ def test_a_chart_shows_every_code_of_a_rom_and_marks_what_is_not_known() -> None
         console = Console(file=io.StringIO(), width=52)
         assert len(rom_view(rom, console)) == 18
         assert rom_view(rom, console)[6].startswith("40  " + ("@  A" if rom.name != "C41" else "·  A"))
+
+
+def test_the_chart_of_the_drawings_has_each_with_its_dots() -> None:
+    image = np.array(drawings_picture("dusk"))
+    count = len(drawn_characters())
+    assert image.shape[1] == 2 * 24 + 25 * 49
+    assert (image == SCHEMES["dusk"].glass).all(axis=2).any()
+    lines = drawings_view(Console(file=io.StringIO(), width=60))
+    assert sum(len(line.split()) for line in lines) == count
+    dotted = drawings_view(
+        Console(file=io.TextIOWrapper(io.BytesIO(), encoding="utf-8"), width=60, force_terminal=True)
+    )
+    assert len(dotted) == -(-count // 10) * 2
 
 
 VIEWS = [
