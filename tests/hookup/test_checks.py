@@ -6,8 +6,8 @@ from itertools import pairwise
 import pytest
 
 from lumek.hookup.checks import check
-from lumek.hookup.electric import next_e12
 from lumek.hookup.file import parse, read
+from lumek.hookup.formulas import next_e12
 from support.hookup_files import FILES, edited
 
 UNLIT = "hookup.lines = { rs = 0, rw = 1, e = 2, d4 = 4, d5 = 5, d6 = 6, d7 = 7 }"

@@ -118,15 +118,15 @@ class Step:
         self.single = single
 
     def __repr__(self) -> str:
-        from lumek.core.words import words_of
+        from lumek.core.words import step_words
 
-        return f"<Step: {words_of(self)}>"
+        return f"<Step: {step_words(self)}>"
 
     def __str__(self) -> str:
         """What it does, in words: "set DDRAM address 0x40", "write 'Hive'"."""
-        from lumek.core.words import words_of
+        from lumek.core.words import step_words
 
-        return words_of(self)
+        return step_words(self)
 
 
 class Timing:

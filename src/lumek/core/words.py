@@ -13,7 +13,7 @@ SHOWN = 40
 PRINTABLE = range(0x20, 0x7F)
 
 
-def words_of(step: "Step") -> str:
+def step_words(step: "Step") -> str:
     """What a step does: "set DDRAM address 0x40", "write 'Hive'"."""
     if not step.data:
         return f"wait {step.us} us"

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from lumek.config.tables import Table
 from lumek.core.geometry import Geometry
-from lumek.hookup.electric import next_e12, series_ohms
+from lumek.hookup.formulas import next_e12, series_ohms
 from lumek.hookup.keys import (
     ABOVE_SUPPLY_V,
     ASSUMED_FORWARD_V,

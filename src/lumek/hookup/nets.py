@@ -4,8 +4,8 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from lumek.hookup.electric import BOARD_PF, SHIFTER_OHMS, Pullup, high_level
 from lumek.hookup.file import ONLY, Hookup
+from lumek.hookup.formulas import BOARD_PF, SHIFTER_OHMS, Pullup, high_level
 from lumek.hookup.model import HostTable, ModuleTable
 from lumek.hookup.parts import CONTROLLER, PARTS
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable

@@ -8,8 +8,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from lumek.hookup.electric import ohms_text
 from lumek.hookup.file import Hookup
+from lumek.hookup.formulas import ohms_text
 from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, REGISTER_PINS
 from lumek.hookup.model import ModuleTable
 from lumek.hookup.nets import number_of

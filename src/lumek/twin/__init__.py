@@ -10,13 +10,13 @@ from os import PathLike
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
 from lumek.twin.bus import Bystander, TwinBus
-from lumek.twin.clock import TwinClock
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Expander, Mcp23008, Pcf8574
 from lumek.twin.lines import TwinLines
 from lumek.twin.module import Edge, Twin
 from lumek.twin.pins import Violation
 from lumek.twin.register import Hc595, TwinSerial
+from lumek.twin.time_base import TwinClock
 
 __all__ = [
     "Bystander",

@@ -4,7 +4,7 @@ import threading
 from typing import Protocol
 
 from lumek.errors import NoAnswerError
-from lumek.twin.clock import TwinClock
+from lumek.twin.time_base import TwinClock
 
 
 class Device(Protocol):

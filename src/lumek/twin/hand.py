@@ -1,10 +1,10 @@
 """Somebody who moves the pins of a simulated panel by hand, to learn what the part does or to test the twin."""
 
 from lumek.roms import rom_named
-from lumek.twin.clock import TwinClock
 from lumek.twin.controller import Controller
 from lumek.twin.module import Twin
 from lumek.twin.pins import DATA_PINS
+from lumek.twin.time_base import TwinClock
 
 
 class Hand:

@@ -7,9 +7,9 @@ that, and may drive it itself.
 import threading
 from collections.abc import Hashable, Iterable, Mapping
 
-from lumek.twin.clock import TwinClock
 from lumek.twin.expander import Wired, check_contention
 from lumek.twin.pins import PINS
+from lumek.twin.time_base import TwinClock
 
 
 class TwinLines:

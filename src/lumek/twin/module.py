@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Any
 from lumek._harmless import quoted
 from lumek.errors import SizeError
 from lumek.roms.rom import Rom
-from lumek.twin.clock import TwinClock
 from lumek.twin.controller import Controller
 from lumek.twin.pins import PINS, Violation, Violations
+from lumek.twin.time_base import TwinClock
 
 if TYPE_CHECKING:
     import numpy as np

@@ -6,8 +6,8 @@ the latch clock brings the bits to the outputs, all at once.
 
 from collections.abc import Mapping
 
-from lumek.twin.clock import TwinClock
 from lumek.twin.expander import Wired, check_contention
+from lumek.twin.time_base import TwinClock
 
 
 class Hc595:

@@ -1,14 +1,14 @@
 """What is checked before power is applied. Each check is a pure function from a hookup to what it finds.
 
-`lines` has those of lines, addresses and sizes, `volts` those of levels, `loads` those of ohms and milliamperes.
+`connections` has those of lines, addresses and sizes, `volts` those of levels, `loads` those of ohms and milliamperes.
 """
 
 import warnings
 
 from lumek._harmless import harmless, quoted
 from lumek.errors import CheckError, HookupWarning
+from lumek.hookup.checks.connections import address, header, lines, roles, size, speed
 from lumek.hookup.checks.findings import Finding
-from lumek.hookup.checks.lines import address, header, lines, roles, size, speed
 from lumek.hookup.checks.loads import backlight, contrast, darkness, drive, supply_budget
 from lumek.hookup.checks.volts import bus_level, logic_level, pullups, ratings, shifter, tolerance
 from lumek.hookup.file import Hookup

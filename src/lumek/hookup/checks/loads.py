@@ -1,12 +1,12 @@
 """The checks of milliamperes and ohms: lamps and what switches them, contrast, supply.
 
-Formulas are in `lumek.hookup.electric`, limits in `lumek.hookup.parts`.
+Formulas are in `lumek.hookup.formulas`, limits in `lumek.hookup.parts`.
 """
 
-from lumek.hookup import electric
+from lumek.hookup import formulas
 from lumek.hookup.checks.findings import Finding, Findings, Severity
-from lumek.hookup.electric import MARGIN_V, ohms_text
 from lumek.hookup.file import Hookup
+from lumek.hookup.formulas import MARGIN_V, ohms_text
 from lumek.hookup.keys import ASSUMED_LINE_MA
 from lumek.hookup.model import ModuleTable
 from lumek.hookup.nets import register_volts
@@ -37,8 +37,8 @@ def backlight(hookup: Hookup) -> Findings:
                 numbers = {"supply_v": supply, "forward_v": forward}
                 yield Finding("backlight", severity, name, f"{lit}: never lights", because, numbers)
                 continue
-            exact = electric.series_ohms(supply, forward, light.milliamps)
-            standard = electric.next_e12(exact)
+            exact = formulas.series_ohms(supply, forward, light.milliamps)
+            standard = formulas.next_e12(exact)
             used = module.series_ohms(lamp)
             flows = (supply - forward) / used * 1000
             warmth = flows * flows * used / 1000
@@ -53,7 +53,7 @@ def backlight(hookup: Hookup) -> Findings:
             )
             severity = "note" if ohms is None else "ok"
             because = f"{formula}: {exact:.1f}, so {ohms_text(standard)}"
-            if electric.exceeds(flows, light.milliamps):
+            if formulas.exceeds(flows, light.milliamps):
                 severity, because = "error", f"{because}; more breaks the lamp"
             elif warmth > RESISTOR_MW:
                 severity, because = (
@@ -75,7 +75,7 @@ def drive(hookup: Hookup) -> Findings:
         host = hookup.host
         if isinstance(wiring, BackpackTable):
             most = host.line_ma if host else ASSUMED_LINE_MA
-            good = not electric.exceeds(light.milliamps, most)
+            good = not formulas.exceeds(light.milliamps, most)
             because = (
                 "at the backpack's jumper the lamp hangs on the line itself, and the jumper's other pin is at "
                 f"{module.volts:g} V: leave the jumper on and give the expander's line the role 'backlight', or put a "
@@ -92,13 +92,13 @@ def drive(hookup: Hookup) -> Findings:
             yield Finding("drive", "note", name, "whether a line gives its transistor enough current is not known",
                           "the file has no [host] with its logic_volts", {})  # fmt: skip
             continue
-        base = electric.base_ma(module.lamp_supply if low_lit else high or 0.0)
-        numbers = {"lamp_ma": light.milliamps, "base_ma": base, "switched_ma": base * electric.GAIN}
+        base = formulas.base_ma(module.lamp_supply if low_lit else high or 0.0)
+        numbers = {"lamp_ma": light.milliamps, "base_ma": base, "switched_ma": base * formulas.GAIN}
         says = f"the lamp takes {light.milliamps:g} mA, and its transistor gets {base:.1f} mA of base current"
-        because = f"(V - 0.7 V) / {ohms_text(electric.BASE_OHMS)}; it surely switches {electric.GAIN:g} times as much"
-        remedy = f"{because}, {base * electric.GAIN:.0f} mA: take a MOSFET for logic levels, or a smaller resistor"
-        bad: Severity = "error" if electric.exceeds(light.milliamps, base * electric.MOST_GAIN) else "warning"
-        good = not electric.exceeds(light.milliamps, base * electric.GAIN)
+        because = f"(V - 0.7 V) / {ohms_text(formulas.BASE_OHMS)}; it surely switches {formulas.GAIN:g} times as much"
+        remedy = f"{because}, {base * formulas.GAIN:.0f} mA: take a MOSFET for logic levels, or a smaller resistor"
+        bad: Severity = "error" if formulas.exceeds(light.milliamps, base * formulas.MOST_GAIN) else "warning"
+        good = not formulas.exceeds(light.milliamps, base * formulas.GAIN)
         yield Finding("drive", "ok" if good else bad, name, says, because if good else remedy, numbers)
 
 
@@ -117,10 +117,10 @@ def contrast(hookup: Hookup) -> Findings:
         asked = module.contrast
         ohms, volts = asked.potentiometer_ohms, module.volts
         assumed = "" if "glass_volts" in asked.model_fields_set else " (assumed)"
-        lowest = volts * electric.SERIES_OHMS / (electric.SERIES_OHMS + electric.LADDER_OHMS) if asked.pwm else 0.0
+        lowest = volts * formulas.SERIES_OHMS / (formulas.SERIES_OHMS + formulas.LADDER_OHMS) if asked.pwm else 0.0
         across = volts - lowest
         numbers = {"across_v": across, "glass_v": asked.glass_volts}
-        if electric.exceeds(asked.glass_volts, across):
+        if formulas.exceeds(asked.glass_volts, across):
             severity: Severity = "error" if not assumed else "warning" if asked.pwm else "note"
             yield Finding("contrast", severity, name,
                           f"VO goes down to {lowest:.2f} V, which leaves the glass {across:.2f} V of "
@@ -129,21 +129,21 @@ def contrast(hookup: Hookup) -> Findings:
                           "supply; many modules for 3.3 V make it themselves (glass_volts: what yours needs)",
                           numbers)  # fmt: skip
         if asked.pwm:
-            if not electric.exceeds(asked.glass_volts, across):
+            if not formulas.exceeds(asked.glass_volts, across):
                 yield Finding("contrast", "ok", name, f"a PWM channel brings VO down to {lowest:.2f} V",
-                              f"{ohms_text(electric.SERIES_OHMS)} to it, {ohms_text(electric.LADDER_OHMS)} in the "
+                              f"{ohms_text(formulas.SERIES_OHMS)} to it, {ohms_text(formulas.LADDER_OHMS)} in the "
                               "module (assumed)", numbers)  # fmt: skip
             continue
         warmth = volts * volts / ohms * 1000
         takes = f"takes {module.contrast_ma:.2f} mA and gets {warmth:.1f} mW"
         says = f"the contrast potentiometer of {ohms_text(ohms)} {takes}"
-        bad = electric.exceeds(warmth, electric.TRIMMER_MW)
-        weak = electric.exceeds(ohms, 5 * electric.LADDER_OHMS)
+        bad = formulas.exceeds(warmth, formulas.TRIMMER_MW)
+        weak = formulas.exceeds(ohms, 5 * formulas.LADDER_OHMS)
         because = (
-            f"a small one takes {electric.TRIMMER_MW:g} mW; VO loads it with some {ohms_text(electric.LADDER_OHMS)}"
+            f"a small one takes {formulas.TRIMMER_MW:g} mW; VO loads it with some {ohms_text(formulas.LADDER_OHMS)}"
         )
         remedy = f"{because}: take 10 kohm"
-        kind: Severity = "error" if bad or electric.exceeds(ohms, 50 * electric.LADDER_OHMS) else (
+        kind: Severity = "error" if bad or formulas.exceeds(ohms, 50 * formulas.LADDER_OHMS) else (
             "warning" if weak else "ok")  # fmt: skip
         yield Finding("contrast", kind, name, says, because if kind == "ok" else remedy,
                       {"ohms": ohms, "milliamps": module.contrast_ma, "warmth_mw": warmth})  # fmt: skip
@@ -154,10 +154,10 @@ def darkness(hookup: Hookup) -> Findings:
     for name, module in hookup.panels.items():
         if not _is_lit_by_low(module) or not module.backlight.fitted or hookup.host is None:
             continue
-        high, least = hookup.host.logic_volts, module.lamp_supply - electric.OFF_V
+        high, least = hookup.host.logic_volts, module.lamp_supply - formulas.OFF_V
         says = f"a PNP transistor on {module.lamp_supply:g} V is off from {least:.2f} V on; a high is {high:.2f} V"
-        because = f"it conducts with more than {electric.OFF_V} V from base to emitter"
-        good = not electric.exceeds(least + MARGIN_V, high)
+        because = f"it conducts with more than {formulas.OFF_V} V from base to emitter"
+        good = not formulas.exceeds(least + MARGIN_V, high)
         yield Finding("darkness", "ok" if good else "error", name, says,
                       because if good else f"{because}; light it by a high, with an NPN transistor",
                       {"high_v": high, "needed_v": least})  # fmt: skip
@@ -174,6 +174,6 @@ def supply_budget(hookup: Hookup) -> Findings:
         yield Finding("supply", "note", "", says, "no supply_ma in [host] to compare it with", numbers)
         return
     numbers["budget_ma"] = budget
-    severity: Severity = "error" if electric.exceeds(panels + lamps, budget) else "ok"
+    severity: Severity = "error" if formulas.exceeds(panels + lamps, budget) else "ok"
     remedy = "" if severity == "ok" else ": a supply that is too weak drops, and panels lose their text"
     yield Finding("supply", severity, "", f"{says} of {budget:.0f} mA", f"the sum, everything lit{remedy}", numbers)

@@ -1,14 +1,14 @@
 """The checks of volts: the levels on each net, and what its parts tolerate and need.
 
-Formulas are in `lumek.hookup.electric`, limits in `lumek.hookup.parts`.
+Formulas are in `lumek.hookup.formulas`, limits in `lumek.hookup.parts`.
 """
 
 from dataclasses import replace
 
-from lumek.hookup import electric
+from lumek.hookup import formulas
 from lumek.hookup.checks.findings import Finding, Findings
-from lumek.hookup.electric import MARGIN_V, ohms_text
 from lumek.hookup.file import ONLY, Hookup
+from lumek.hookup.formulas import MARGIN_V, ohms_text
 from lumek.hookup.model import ModuleTable
 from lumek.hookup.nets import HOST, Net, NetEnd, bus_net, bus_sides, on_bus, register_volts, signal_nets
 from lumek.hookup.parts import PARTS, Inputs, controller_inputs
@@ -54,11 +54,11 @@ def _borne(check: str, panel: str, net: Net, end: NetEnd, says: str = "", remedy
     says = f"{says}; {end.part}{whose} tolerates {end.bears:.2f} V"
     numbers = {"high_v": high, "bears_v": end.bears}
     because = "absolute maximum ratings" if end.part != HOST else "what a pin of the host tolerates (tolerates_volts)"
-    if not electric.exceeds(high, end.bears - MARGIN_V):
+    if not formulas.exceeds(high, end.bears - MARGIN_V):
         return Finding(check, "ok", panel, says, because, numbers)
     if not remedy:
         remedy = "ground RW, or fit a level shifter" if end.part == HOST else "fit a level shifter"
-    if electric.exceeds(high, end.bears):
+    if formulas.exceeds(high, end.bears):
         return Finding(check, "error", panel, says, f"{because}: {remedy}", numbers)
     return Finding(check, "warning", panel, f"{says}, with almost no margin",
                    f"{because}; supplies and resistors differ by some percent: {remedy}", numbers)  # fmt: skip
@@ -75,7 +75,7 @@ def logic_level(hookup: Hookup) -> Findings:
             side = next(side for side in bus_sides(hookup, wiring.bus) if name in side.panels)
             if side.pullups:  # else there is no level, which `pullups` tells
                 inputs = PARTS[wiring.part].inputs(module.volts)
-                yield _level(name, electric.high_level(side.pullups), "the bus goes up to", inputs, wiring, module)
+                yield _level(name, formulas.high_level(side.pullups), "the bus goes up to", inputs, wiring, module)
         else:
             high = module.volts if wiring.level_shifter else hookup.host.logic_volts
             inputs = controller_inputs(module.volts)
@@ -95,9 +95,9 @@ def _level(
     part = "HD44780U" if isinstance(wiring, DirectTable) else wiring.part.upper()
     says = f"{what} {high:.2f} V, and the {part} at {module.volts:g} V needs {inputs.high:.2f} V"
     numbers = {"high_v": high, "needed_v": inputs.high}
-    if not electric.exceeds(inputs.high + MARGIN_V, high):
+    if not formulas.exceeds(inputs.high + MARGIN_V, high):
         return Finding("level", "ok", name, says, f"{part} data sheet, V_IH", numbers)
-    if not electric.exceeds(inputs.high, high):
+    if not formulas.exceeds(inputs.high, high):
         return Finding("level", "warning", name, f"{says}, with almost no margin",
                        f"{part} data sheet, V_IH; supplies and resistors differ by some percent: fit a level shifter",
                        numbers)  # fmt: skip
@@ -118,7 +118,7 @@ def shifter(hookup: Hookup) -> Findings:
     says = f"behind the level shifter is {listed}"
     because = "it has one supply on that side" + ("" if one else "; take a file for each shifter")
     low = hookup.host.logic_volts if hookup.host else None
-    if one and low is not None and electric.exceeds(low, min(volts.values())):
+    if one and low is not None and formulas.exceeds(low, min(volts.values())):
         yield Finding("shifter", "error", "", f"{says}, and on its low side the host with {low:g} V",
                       "its transistors would conduct all the time: LV has to be the lower supply, so turn it around",
                       {**numbers, "host_v": low})  # fmt: skip
@@ -143,28 +143,28 @@ def bus_level(hookup: Hookup) -> Findings:
 def pullups(hookup: Hookup) -> Findings:
     """Whether the pull-ups of a bus are in the range that its clock and capacitance allow."""
     for bus, panels in on_bus(hookup).items():
-        mode = electric.mode_of(max(panel.bus_hz for panel in panels.values()))
+        mode = formulas.mode_of(max(panel.bus_hz for panel in panels.values()))
         sides = bus_sides(hookup, bus)
-        sunk = sum(electric.sunk_ma(side.pullups) for side in sides)
+        sunk = sum(formulas.sunk_ma(side.pullups) for side in sides)
         weakest = min([mode.sink_ma, *(PARTS[panel.part].sinks_ma for panel in panels.values())])
         for side in sides:
-            ohms = electric.in_parallel(side.pullups)
+            ohms = formulas.in_parallel(side.pullups)
             where = f"bus {bus}{f', {side.name}' if len(sides) > 1 else ''}"
             if not side.pullups:
                 yield Finding("pull-ups", "error" if hookup.host else "note", "", f"{where} has no pull-ups",
                               "nothing else drives SDA and SCL high (UM10204, 3.1.1): the host's are pullup_ohms "
                               "in [host]", {})  # fmt: skip
                 continue
-            left = weakest - sunk + electric.sunk_ma(side.pullups)
+            left = weakest - sunk + formulas.sunk_ma(side.pullups)
             if left <= 0:
                 yield Finding("pull-ups", "warning", "",
                               f"{where}: a low takes {sunk:.1f} mA through all pull-ups; {weakest:g} mA are allowed",
                               f"{mode.name}, I_OL: those on the other side of the shifter alone take too much; take "
                               "pull-ups off there", {"sunk_ma": sunk, "allowed_ma": weakest})  # fmt: skip
                 continue
-            least = electric.least_ohms(electric.high_level(side.pullups), left)
-            most = electric.most_ohms(mode.rise_ns, side.pf)
-            rise = electric.rise_ns(ohms, side.pf)
+            least = formulas.least_ohms(formulas.high_level(side.pullups), left)
+            most = formulas.most_ohms(mode.rise_ns, side.pf)
+            rise = formulas.rise_ns(ohms, side.pf)
             numbers = {"ohms": ohms, "least_ohms": least, "most_ohms": most, "pf": side.pf, "rise_ns": rise,
                        "allowed_ns": mode.rise_ns, "sunk_ma": sunk}  # fmt: skip
             good = least <= ohms <= most and side.pf <= mode.pf

@@ -3,7 +3,7 @@
 | module | is |
 |---|---|
 | `canvas` | wires, boxes and words on a figure |
-| `layout` | where the parts stand, and the connections to be drawn |
+| `placing` | where the parts are, and the connections to be drawn |
 | `blocks` | panels, backpacks, registers, the level shifter, the host |
 | here | the wires between them, and the words around |
 """
@@ -18,8 +18,8 @@ from lumek.hookup.checks.findings import Finding, tally
 from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_register, draw_shifter
 from lumek.hookup.drawing.canvas import FAINT, INK, Point, clipped
 from lumek.hookup.drawing.placing import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
-from lumek.hookup.electric import ohms_text
 from lumek.hookup.file import Hookup
+from lumek.hookup.formulas import ohms_text
 from lumek.hookup.nets import on_bus
 from lumek.hookup.sheet import title
 

@@ -22,7 +22,7 @@ from lumek.hookup.drawing.placing import (
     Layout,
     columns,
 )
-from lumek.hookup.electric import ohms_text
+from lumek.hookup.formulas import ohms_text
 from lumek.hookup.maps import HEADER, OUTPUTS
 from lumek.hookup.sheet import TINTS, End, Wire, ground
 from lumek.hookup.wiring import BackpackTable, RegisterTable

@@ -2,8 +2,8 @@
 
 from lumek._harmless import quoted
 from lumek.hookup.checks.findings import Finding, Findings, Severity
-from lumek.hookup.electric import ohms_text
 from lumek.hookup.file import Hookup
+from lumek.hookup.formulas import ohms_text
 from lumek.hookup.maps import BUS_OF, HEADER_PULLUPS, POSITIONS
 from lumek.hookup.nets import buses_in_use, on_bus, uses
 from lumek.hookup.wiring import DirectTable
