@@ -95,7 +95,7 @@ MISTAKES = [
     ("hookup hive.toml", 2, "no hookup file hive.toml; TOML files there: backpack.toml, "),
     ("hookup backpack.toml --picture x.jpg", 2, "x.jpg does not end in .svg or .pdf or .png"),
     ("hookup two_panels.toml --panel hvie", 2, "no panel 'hvie' (did you mean 'hive'?)"),
-    ("hookup new backpack.toml", 2, "backpack.toml is there already: take another name, or remove it"),
+    ("hookup new backpack.toml", 2, "backpack.toml already exists: take another name, or remove it"),
     ("hookup new x.toml --usual --lines rs --kind direct", 2, "'rs' is not role=line: write them as rs=25,e=24,d4=23"),
     ("hookup new x.toml --usual --map upside-down", 2, "'upside-down' is not one of 'control-low', "),
     ("hookup new x.toml --usual --size 20x5", 2, "there is no '20x5' panel"),

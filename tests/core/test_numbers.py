@@ -142,7 +142,7 @@ def test_a_number_looks_like_this(arguments: tuple[object], options: dict[str, o
         ((np.zeros(2), 8), {}, "not a number"), ((1, -1), {}, "a width is a whole number of cells, 0 to 1000, not -1"),
         ((1, 8, -1), {}, "decimals are 0 to 1000, or None"), ((1.5, 8), {"base": 16}, "and this one has decimals"),
         ((1, 8), {"base": 3}, "possible are 2, 8, 10 and 16"),
-        ((1, 8, 2), {"base": 2}, "leave decimals and notation out"),
+        ((1, 8, 2), {"base": 2}, "drop decimals and notation"),
         ((1, 8), {"notation": "roman"}, "possible are plain, scientific, prefix"),
         ((1, 8), {"digits": 0}, "1 to 1000, not 0"),
         ((1, 8), {"group": "."}, "both '.'"), ((1, 8), {"point": ""}, "point is one character"),

@@ -167,7 +167,7 @@ def test_text_from_elsewhere_takes_no_slot_from_a_face() -> None:
         (lambda one: one.__setitem__(1, 3), "a face takes fields, such as Bar('weight'), and text, not 3"),
         (lambda one: one.__setitem__((1, slice(3, 3)), Bar("a")), "a bar needs one cell at least"),
         (lambda one: one.label("one\ntwo\nthree"), "the text has 3 rows, and the panel has 2"),
-        (lambda one: one.label("x"), "'x' of the text, in row 0, column 0, lies under the label field in row 0"),
+        (lambda one: one.label("x"), "'x' of the text, in row 0, column 0, is under the label field in row 0"),
         (lambda one: one.label("\nmore than sixteen"), "row 1 of the text has 17 cells, not 16"),
         (lambda one: Deck([one, face("one")]), "one face of each name, not several 'one'"),
         (lambda one: Deck([]), "needs one face at least"), (lambda one: Deck([one, face("a", "20x4")]),

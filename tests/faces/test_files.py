@@ -110,8 +110,8 @@ MISTAKES = [
     (HEAD + 'fields = [{ kind = "bar", of = "honey", row = 0 }]',
      "[faces.hive] the bar field in row 0, columns 0 to 19: there is no probe"),
     (HEAD + 'fields = [{ kind = "bar", of = "weight", row = 0, low = 3, high = 2 }]',
-     "fields.0: low is below high, not 3 and 2"),
-    (HEAD + 'text = "Hive"\n' + FIELD, "'H' of the text, in row 0, column 0, lies under the number field in row 0"),
+     "fields.0: low must be below high, not 3 and 2"),
+    (HEAD + 'text = "Hive"\n' + FIELD, "'H' of the text, in row 0, column 0, is under the number field in row 0"),
     (HEAD + FIELD.replace("}]", '}, { kind = "bar", of = "weight", row = 0, column = 7 }]'),
      "fields.1: the bar field in row 0, columns 7 to 19 overlaps the number field in row 0, columns 0 to 7"),
     (HEAD + FIELD.replace("width = 8", "width = 8, column = 14"),
@@ -215,7 +215,7 @@ def test_two_panels_of_one_hookup_have_their_own_faces(tmp_path: Path, capsys: p
     assert (code, "panel wall, 20x4" in out, "panel gate, 16x2" in out) == (0, True, True)
     for old, new, message in (
         ('panel = "gate"', "", "[faces.gate] needs the key 'panel', one of several: wall, gate"),
-        ('panel = "gate"', 'panel = "gaet"', "[faces.gate] panel = 'gaet' is not there (did you mean 'gate'?)"),
+        ('panel = "gate"', 'panel = "gaet"', "[faces.gate] panel = 'gaet' does not exist (did you mean 'gate'?)"),
     ):
         file.write_text(text.replace(old, new, 1))
         with pytest.raises(FaceError) as error:
@@ -298,7 +298,7 @@ def test_the_demo_tells_its_story_and_says_where_its_files_are(
     assert picture_of(tmp_path / "demo.png")[0] == 1600
     assert run(capsys, "demo", "--copy", tmp_path / "mine")[0] == 0
     code, _, err = run(capsys, "demo", "--copy", tmp_path / "mine")
-    assert (code, "is there already" in err) == (2, True)
+    assert (code, "already exists" in err) == (2, True)
     assert run(capsys, "run", tmp_path / "mine" / "apiary.toml", "--twin", "--once")[0] == 0
     assert issubclass(FaceError, (LumekError, ValueError))
     assert os.listdir(tmp_path / "mine") != []

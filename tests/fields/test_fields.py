@@ -361,14 +361,14 @@ def float_of(value: float | Decimal) -> float:
 @pytest.mark.parametrize(
     ("make", "message"),
     [
-        (lambda: Bar(low=5, high=5), "low is below high, not 5 and 5"),
+        (lambda: Bar(low=5, high=5), "low must be below high, not 5 and 5"),
         (lambda: Bar(grow="sideways"), "a bar cannot grow 'sideways': possible are right, left, up, down"),
-        (lambda: Bar(zero=200), "zero is from low to high, 0 to 100, not 200"),
+        (lambda: Bar(zero=200), "zero must be from low to high, 0 to 100, not 200"),
         (lambda: Bar(peak_s=0), "peak_s is above 0"), (lambda: Bar(low="a"), "low is a number, not 'a'"),
         (lambda: Number(words={"ill": "x"}), "'ill' is not a flaw: flaws are invalid, missing"),
         (lambda: Number(words={"over": 3}), "the word for over is text, not 3"),
         (lambda: Number(3), "a number shows a probe, given by its name"), (lambda: Number(base=3), "base 3"),
-        (lambda: Trend(low=3), "low and high are given both"), (lambda: Trend(every_s=-1), "every_s is above 0"),
+        (lambda: Trend(low=3), "give both low and high"), (lambda: Trend(every_s=-1), "every_s is above 0"),
         (lambda: Trend(limits=4).check(1, 8), "limits of 4 cells leave no room for the graph in 8 columns"),
         (lambda: Tall().check(1, 8), "tall digits are 2, 3 or 4 rows high, not 1"),
         (lambda: Tall().check(2, 2), "2 columns are too few for a tall digit: give it 3"),
@@ -380,7 +380,7 @@ def float_of(value: float | Decimal) -> float:
         (lambda: Lamp(lit=3), "lit is text or a Glyph, not 3"), (lambda: Ticker(gap=0), "gap is a whole number from 1"),
         (lambda: Ticker(cells_per_s=0), "cells_per_s is above 0"), (lambda: Choice(), "texts for values, or ranges"),
         (lambda: Choice(ranges=[(None, "a"), (3, "b")]), "only the last range is without a limit"),
-        (lambda: Choice(ranges=[(3, "a"), (2, "b")]), "limits rise from one range to the next"),
+        (lambda: Choice(ranges=[(3, "a"), (2, "b")]), "limits must rise from one range to the next"),
         (lambda: Label(align="middle"), "nothing can be aligned 'middle': possible are left, centre, right"),
     ],
 )  # fmt: skip

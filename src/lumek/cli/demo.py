@@ -60,11 +60,11 @@ def command(speed: float, picture: Path | None, scheme: str, animate: Path | Non
 
 
 def copy(folder: Path) -> None:
-    """Copy the files. Raises UsageError for what is there already."""
+    """Copy the files. Raises UsageError for what already exists."""
     folder.mkdir(parents=True, exist_ok=True)
     for name in FILES:
         if (folder / name).exists():
-            raise click.UsageError(f"{folder / name} is there already: give another folder, or remove it")
+            raise click.UsageError(f"{folder / name} already exists: give another folder, or remove it")
     for name in FILES:
         shutil.copyfile(str(FOLDER / name), folder / name)
     say(f"Change {folder / FACES}, and show it: lumek run {folder / FACES} --twin --speed 3600")

@@ -103,7 +103,7 @@ def command(file: Path, usual: bool, **said: Any) -> None:
     from lumek.hookup.file import parse
 
     if file.exists():
-        raise click.UsageError(f"{file} is there already: take another name, or remove it")
+        raise click.UsageError(f"{file} already exists: take another name, or remove it")
     text = template(answers(said, asks=sys.stdin.isatty() and not usual))
     hookup = parse(text, str(file))
     with writing(file) as beside:

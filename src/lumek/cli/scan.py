@@ -86,7 +86,7 @@ def simulated(file: Path, number: int | None) -> "tuple[int, Any, Hookup]":
     hookup = read(file)
     buses = on_bus(hookup)
     if not buses:
-        raise click.UsageError(f"{file} has no panel on an I2C bus: its panels are wired otherwise")
+        raise click.UsageError(f"{file} has no panel on an I2C bus: its panels are wired differently")
     if number is None and len(buses) == 1:
         number = next(iter(buses))
     if number not in buses:

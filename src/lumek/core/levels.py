@@ -25,7 +25,7 @@ def level(symbol: str, fraction: float) -> Glyph:
     >>> panel[0, -1] = level("🔋", 0.8)
     """
     if symbol not in SYMBOLS:
-        raise GlyphError(f"no levels of {quoted(symbol)} are drawn: there are those of {' '.join(sorted(SYMBOLS))}")
+        raise GlyphError(f"no levels of {quoted(symbol)} are drawn: possible are {' '.join(sorted(SYMBOLS))}")
     if not isinstance(fraction, (int, float)) and not hasattr(fraction, "as_integer_ratio"):
         raise SettingError(f"a level is a fraction, 0.0 to 1.0, not {quoted(fraction)}")
     if not -BEYOND <= fraction <= 1 + BEYOND:

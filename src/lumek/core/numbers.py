@@ -140,7 +140,7 @@ class _Style:
         if base not in BASES:
             raise SettingError(f"numbers cannot be written to base {quoted(base)}: possible are 2, 8, 10 and 16")
         if base != 10 and (decimals or notation != "plain"):
-            raise SettingError(f"to base {base} numbers are whole and plain: leave decimals and notation out")
+            raise SettingError(f"to base {base} numbers are whole and plain: drop decimals and notation")
         if not is_whole(digits) or not 1 <= digits <= WIDEST:
             raise SettingError(f"digits are a whole number, 1 to {WIDEST}, not {quoted(digits)}")
         for what, mark, least in (("group", group, 0), ("point", point, 1)):

@@ -159,7 +159,7 @@ class Face:
             for column, cell in enumerate(line):
                 if cell != " " and (row, column) in taken:
                     raise FaceError(
-                        f"face {quoted(self.name)}: {quoted(cell)} of the text, in row {row}, column {column}, lies "
+                        f"face {quoted(self.name)}: {quoted(cell)} of the text, in row {row}, column {column}, is "
                         f"under {taken[row, column]}"
                     )
             for begin, end in _runs([(row, column) in taken for column in range(columns)]):

@@ -222,7 +222,7 @@ class FaceFile:
                 there = ", ".join(self.hookup.panels)
                 near = nearest(face.panel, self.hookup.panels)
                 raise FaceError(
-                    f"{self.path}: [faces.{name}] panel = {quoted(face.panel)} is not there{near}: there are {there}"
+                    f"{self.path}: [faces.{name}] panel = {quoted(face.panel)} does not exist{near}: there are {there}"
                 )
             if face.panel is None and self.hookup is not None and len(self.hookup.panels) > 1:
                 there = ", ".join(self.hookup.panels)

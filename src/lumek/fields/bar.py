@@ -64,7 +64,7 @@ class Bar(Field):
         self._grow = grow
         self._zero = self._low if zero is None else number_setting("zero", zero)
         if not self._low <= self._zero <= self._high:
-            raise SettingError(f"zero is from low to high, {self._low:g} to {self._high:g}, not {self._zero:g}")
+            raise SettingError(f"zero must be from low to high, {self._low:g} to {self._high:g}, not {self._zero:g}")
         self._peak_s = None if peak_s is None else number_setting("peak_s", peak_s)
         if self._peak_s is not None and self._peak_s <= 0:
             raise SettingError(f"peak_s is above 0, or left out for no mark, not {self._peak_s:g}")

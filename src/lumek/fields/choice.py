@@ -47,7 +47,7 @@ class Choice(Field):
     ) -> None:
         super().__init__(of, words)
         if bool(texts) == bool(ranges):
-            raise SettingError("a choice has texts for values, or ranges: one of the two")
+            raise SettingError("a choice needs texts for values, or ranges: give one of the two")
         self._texts = {_key(value): _text(text) for value, text in (texts or {}).items()}
         self._ranges = [
             (limit if limit is None else number_setting("a limit", limit), _text(text)) for limit, text in ranges
@@ -56,7 +56,7 @@ class Choice(Field):
         if any(limit is None for limit, _ in self._ranges[:-1]):
             raise SettingError("only the last range is without a limit")
         if any(self._limits[at] >= self._limits[at + 1] for at in range(len(self._limits) - 1)):
-            raise SettingError(f"limits rise from one range to the next, not {self._limits}")
+            raise SettingError(f"limits must rise from one range to the next, not {self._limits}")
         self._gap = number_setting("gap", gap)
         if self._gap < 0:
             raise SettingError(f"gap is 0 or more, not {quoted(gap)}")

@@ -224,5 +224,5 @@ def range_setting(low: "Any", high: "Any") -> tuple[float, float]:
     """Two settings that are a range. Raises SettingError unless low is below high."""
     low, high = number_setting("low", low), number_setting("high", high)
     if not low < high:
-        raise SettingError(f"low is below high, not {low:g} and {high:g}")
+        raise SettingError(f"low must be below high, not {low:g} and {high:g}")
     return low, high

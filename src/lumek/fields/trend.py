@@ -67,7 +67,7 @@ class Trend(Field):
     ) -> None:
         super().__init__(of)
         if (low is None) != (high is None):
-            raise SettingError("low and high are given both, or neither for a scale that follows what is seen")
+            raise SettingError("give both low and high, or neither for a scale that follows what is seen")
         self._fixed = None if low is None else range_setting(low, high)
         self._every_s = None if every_s is None else number_setting("every_s", every_s)
         if self._every_s is not None and self._every_s <= 0:

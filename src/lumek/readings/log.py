@@ -47,7 +47,7 @@ MOST_BYTES = 1_000_000_000
 class Log:
     """A file to which readings are appended. `log.append(reading)`, or `log(reading)`, from any thread.
 
-    path: ends in .csv or .jsonl (JSON Lines). A log that is there already is continued; half a line at its end, left by
+    path: ends in .csv or .jsonl (JSON Lines). A log that already exists is continued; half a line at its end, left by
         a loss of power, is cut off. Any other file is refused, and stays as it is. A log that is deleted, renamed or
         emptied (logrotate) starts again.
     rotate_bytes: a file that would grow beyond it is first put aside as NAME-0001.csv, NAME-0002.csv and so on; 1000 at
