@@ -8,7 +8,6 @@ import timeit
 from collections.abc import Callable
 
 from links import BOARD, Idle
-
 from lumek import Backpack, Panel, level, number, simulate
 
 STATES = 4
