@@ -3,7 +3,7 @@
 import re
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, ClassVar, Literal, Self
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self
 
 from pydantic import ConfigDict, model_validator
 from pydantic import Field as Key
@@ -66,11 +66,26 @@ SETTINGS = (*OF_PROBE, *dict.fromkeys(key for keys in WHICH.values() for key in 
 """Keys that are settings of the probe that is made. low and high are not: they are those of the result."""
 
 
+SimulatedTable = table(
+    "SimulatedTable", Table,
+    {key: one for key, one in parameters(SimulatedProbe.__init__, SimulatedProbe).items()
+     if key not in ("name", "unit")},
+)  # fmt: skip
+"""A simulated sensor."""
+
+if TYPE_CHECKING:
+    SourceKind = str
+    HostValue = str
+    AnySimulated = Table
+else:
+    SourceKind, HostValue, AnySimulated = Literal[tuple(KINDS)], Literal[tuple(WHAT)], SimulatedTable
+
+
 class _AnySource(Table):
     """What every source says; read where its kind is none."""
 
     model_config = ConfigDict(extra="ignore")
-    kind: Literal[tuple(KINDS)] = Key(description=one_of(KINDS))  # type: ignore[valid-type]
+    kind: SourceKind = Key(description=one_of(KINDS))
 
 
 def source_table(raw: Any) -> type[Table]:
@@ -79,24 +94,14 @@ def source_table(raw: Any) -> type[Table]:
     return SOURCES[kind] if isinstance(kind, str) and kind in SOURCES else _AnySource
 
 
-SimulatedTable = table(
-    "SimulatedTable", Table,
-    {key: one for key, one in parameters(SimulatedProbe.__init__, SimulatedProbe).items()
-     if key not in ("name", "unit")},
-)  # fmt: skip
-"""A simulated sensor."""
-
-
 class ProbeTable(Table):
     """[probes.NAME]: where a reading comes from, and what is done with it."""
 
     ORIGINS: ClassVar[tuple[str, ...]] = ("source", "kernel", "host", "simulated", "formula")
     source: str | None = Key(None, description="the name of a table in [sources]")
     kernel: str | None = Key(None, description="the id of a sensor of this host; 'lumek sensors' lists them")
-    host: Literal[tuple(WHAT)] | None = Key(None, description=OF_HOST["what"].description)  # type: ignore[valid-type]
-    simulated: SimulatedTable | None = Key(  # type: ignore[valid-type]
-        None, description="a table, as { value = 41.4, swing = 2 }"
-    )
+    host: HostValue | None = Key(None, description=OF_HOST["what"].description)
+    simulated: AnySimulated | None = Key(None, description="a table, as { value = 41.4, swing = 2 }")
     formula: str | None = Key(None, description=OF)
     to_unit: str | None = Key(None, description="a unit, as 'degF', into which the result is converted")
     every_s: Seconds | None = Key(

@@ -4,6 +4,7 @@ Source: data sheets of the PCF8574/PCF8574A ("Quasi-bidirectional I/Os", "Writin
 (section 1.2 "Serial interface", 1.6 "Register description").
 """
 
+from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from typing import Protocol
 
@@ -34,7 +35,7 @@ def check_contention(panel: Wired, driven: Mapping[str, int | None], now_ns: int
             panel.violations.append(Violation(now_ns, "contention", detail))
 
 
-class Expander:
+class Expander(ABC):
     """Eight lines of a panel behind an I2C address.
 
     panel: what the lines lead to.
@@ -48,16 +49,16 @@ class Expander:
         self._panel = panel
         self._lines = dict(lines)
 
-    def start(self) -> None:
+    def start(self) -> None:  # noqa: B027  most chips need not know
         """A transfer begins."""
 
+    @abstractmethod
     def write(self, byte: int, now_ns: int) -> None:
         """Take a byte at its acknowledge."""
-        raise NotImplementedError
 
+    @abstractmethod
     def read(self, now_ns: int) -> int:
         """Give a byte."""
-        raise NotImplementedError
 
 
 def expander_named(name: str) -> type[Expander]:
