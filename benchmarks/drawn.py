@@ -1,6 +1,6 @@
 """What drawings cost on the bus: python benchmarks/drawn.py prints a table of docs/performance.md.
 
-Lumek stands beside the least that the wires need (an address for each run of rows or cells, four port states a byte
+Lumek is compared with the least that the wires need (an address for each run of rows or cells, four port states a byte
 behind a PCF8574, one for each change of RS) and beside a plain program, which writes whole glyphs and whole rows again.
 """
 
@@ -16,7 +16,7 @@ CYCLES = 3
 
 
 def least(runs: int, data: int) -> int:
-    """Bytes of one transfer with so many runs of data: addresses, data, changes of RS, the expander's address."""
+    """Bytes of one transfer with that many runs of data: addresses, data, changes of RS, the expander's address."""
     return STATES * (runs + data) + 2 * runs + 1
 
 

@@ -110,7 +110,7 @@ def main() -> None:
     print(f"{'':34}{'of a core':>10}{'bytes/s':>10}")
     print(f"{'polled, computed, drawn':34}{alone / quiet:10.1%}{bus.sent / quiet:10.0f}")
     print(f"{'the same, with the twin':34}{took / seconds:10.1%}{panel.twin.port.sent / seconds:10.0f}")
-    print(f"{'plain: cleared and written anew':34}{naive / quiet:10.1%}{other.sent / quiet:10.0f}")
+    print(f"{'plain: cleared and written again':34}{naive / quiet:10.1%}{other.sent / quiet:10.0f}")
     print(f"the bus carries {bus.hz / 9:.0f} bytes/s; the plain way sends {other.sent / bus.sent:.1f} times as many")
     late = lateness(min(LATE_S, seconds))
     share = len(late) / (min(LATE_S, seconds) * HZ)

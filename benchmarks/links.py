@@ -1,6 +1,6 @@
 """What a redraw and one digit cost on every link: pytest benchmarks/links.py prints the table of docs/performance.md.
 
-Lumek stands beside the least that the wires and the controller allow, and beside the plain driver of plain.py. Calls,
+Lumek is compared with the least that the wires and the controller allow, and with the plain driver of plain.py. Calls,
 bytes and time on the wire are those of the simulated host; Python time is that of the driver alone, on ports that do
 nothing.
 """
@@ -73,7 +73,7 @@ class Case:
     hz: int = 100_000
 
     def limit(self, cells: int) -> tuple[int, float]:
-        """The least units, and milliseconds, for an address and so many cells."""
+        """The least units, and milliseconds, for an address and a number of cells."""
         units = self.per_byte * (1 + cells) + self.extra
         instruction, data = (max(us, self.per_byte * self.unit_us) for us in TYPICAL_US)
         return units, max(units * self.unit_us, instruction + cells * data) / 1000

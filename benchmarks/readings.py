@@ -1,7 +1,7 @@
 """What readings cost: python benchmarks/readings.py prints the tables of docs/performance.md.
 
 The first is of 100 probes polled ten times a second, three of which never answer: the poller beside the plain ways, one
-loop for all of them, and a thread for each. The others are of what stands behind a probe.
+loop for all of them, and a thread for each. The others are of what lies behind a probe.
 """
 
 import tempfile
@@ -36,7 +36,7 @@ class Tally:
         self.late: list[float] = []
 
     def __call__(self, reading: object = None) -> None:
-        """A reading came. Only what comes after the first second tells how late they usually are."""
+        """A reading came. Only what comes after the first second says how late they usually are."""
         self.count += 1
         passed = time.monotonic() - self.start
         if passed > 1:
@@ -93,9 +93,9 @@ def pace() -> None:
         way(tally, SECONDS)
         spent = time.process_time() - before
         late = np.array(tally.late) * 1000
-        told = f"{np.median(late):.1f} / {np.percentile(late, 99):.1f} ms" if tally.late else "none came"
+        lateness = f"{np.median(late):.1f} / {np.percentile(late, 99):.1f} ms" if tally.late else "none came"
         print(f"| {name} | {tally.count} | {tally.count / expected:.0%} | {spent / max(1, tally.count) * 1e6:.0f} "
-              f"| {told} |")  # fmt: skip
+              f"| {lateness} |")  # fmt: skip
 
 
 def once_us(work: Callable[[], object]) -> float:

@@ -16,7 +16,7 @@ DATA = {"d0": 2, "d1": 3, "d2": 4, "d3": 17, "d4": 12, "d5": 16, "d6": 20, "d7":
 
 
 def main() -> None:
-    """Show the brood nest and the hum at noon, then read back what stands in the panel."""
+    """Show the brood nest and the hum at noon, then read back what the panel holds."""
     if len(sys.argv) > 1:
         twin, lines = None, LinuxLines(sys.argv[1])
     else:

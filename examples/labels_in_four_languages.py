@@ -1,7 +1,7 @@
 """The label of a hive in four languages, on a panel whose ROM is Japanese.
 
 python examples/labels_in_four_languages.py shows each for a moment, in the terminal. What ROM A00 lacks is drawn; up to
-eight drawings stand on the panel at once, and what a ninth would need is told.
+a panel shows at most eight drawings at once, and an error says what a ninth would need.
 """
 
 from apiary import reading_at, run, show
@@ -18,7 +18,7 @@ LABELS = {
 
 
 def main() -> None:
-    """Write one label after the other; the numbers stand where they are."""
+    """Write one label after the other; the numbers stay where they are."""
     reading = reading_at("14:00")
     with lumek.simulate("20x4") as panel:
         for language, (weight, brood, line) in LABELS.items():

@@ -1,7 +1,7 @@
-"""A line that runs through a 16x2 panel while the clock below it stands still.
+"""A line that runs through a 16x2 panel while the clock below it keeps its place.
 
 python examples/marquee.py shows a few moments of it on a simulated panel, in the terminal. `slide` would move both
-rows, so the upper one is assigned anew; only the cells that differ are sent.
+rows, so the upper one is assigned again; only the cells that differ are sent.
 """
 
 from collections.abc import Iterator

@@ -1,4 +1,4 @@
-"""Writes the tables of docs/hookup.md and docs/faces.md anew, from the descriptions of the keys."""
+"""Writes the tables of docs/hookup.md and docs/faces.md again, from the descriptions of the keys."""
 
 from pathlib import Path
 
@@ -53,7 +53,7 @@ def main() -> None:
 
 
 def written(value: object) -> str:
-    """A default, as it would stand in the file."""
+    """A default, as the file would state it."""
     if value is None:
         return ""
     if isinstance(value, bool):

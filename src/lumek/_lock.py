@@ -6,7 +6,7 @@ if TYPE_CHECKING:
 
 
 class Alone:
-    """What stands for a lock where there is only one thread."""
+    """A stand-in for a lock where there is only one thread."""
 
     def __enter__(self) -> None:
         pass

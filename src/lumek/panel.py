@@ -247,7 +247,7 @@ class Panel:
     def backlight(self) -> bool | float | str:
         """The backlight as it was set: True or False, a fraction, or a colour.
 
-        A colour is "#rrggbb" or one of the names in `lumek.lights.lamps.COLOURS`. Raises SettingError for what is none
+        A colour is "#rrggbb" or one of the names in `lumek.lights.lamps.COLOURS`. Raises SettingError for anything else
         of these or more than the light can do, HookupError when the hookup has no light at all.
         """
         return self._backlight.value

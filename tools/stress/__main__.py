@@ -39,8 +39,8 @@ def main() -> int:
     for name in given.part or PARTS:
         began = time.monotonic()
         with tempfile.TemporaryDirectory() as folder:
-            told, found = PARTS[name](random.Random(given.seed), given.times, Path(folder))
-        print(f"{name}: {told}, {len(found)} failures, {time.monotonic() - began:.0f} s", flush=True)
+            summary, found = PARTS[name](random.Random(given.seed), given.times, Path(folder))
+        print(f"{name}: {summary}, {len(found)} failures, {time.monotonic() - began:.0f} s", flush=True)
         failures += [f"{name}: {one}" for one in found]
     for one in failures[:20]:
         print(one)

@@ -1,4 +1,4 @@
-"""Files as nobody would write them: those of the examples, changed at random, and some that are no files at all."""
+"""Files that no one would write: those of the examples, changed at random, and some that are no files at all."""
 
 import io
 import os
@@ -92,7 +92,7 @@ def log(path: Path) -> None:
     load(path)
 
 
-def told(path: Path) -> None:
+def shown(path: Path) -> None:
     """What the command line says of it, byte for byte."""
     out = io.StringIO()
     try:
@@ -113,7 +113,7 @@ def seeds() -> list[tuple[str, str, Callable[[Path], None]]]:
     found += [("faces-apiary.toml", data / "apiary/apiary.toml", faces)] * 3
     found += [("day.csv", data / "hive_day.csv", recording)] * 3
     texts = [(name, file.read_text(encoding="utf-8")[:20_000], do) for name, file, do in found]
-    texts += [(name, text, told) for name, text, do in texts if do in (hookup, faces)]
+    texts += [(name, text, shown) for name, text, do in texts if do in (hookup, faces)]
     line = '{"time": "2026-07-01T00:00:00.000Z", "name": "x", "value": 1.5, "unit": "kg", "flaw": null}\n'
     head = "time,name,value,unit,flaw\n2026-07-01T00:00:00.000Z,x,1.5,kg,\n"
     texts += [("rom.toml", ROM, rom)] * 4 + [("log.jsonl", line * 3, log), ("log.csv", head, log)] * 2

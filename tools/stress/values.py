@@ -1,4 +1,4 @@
-"""Values as nobody would give them: to panels, fields, readings, filters, conversions and expressions."""
+"""Values that no one would give: to panels, fields, readings, filters, conversions and expressions."""
 
 import math
 import random

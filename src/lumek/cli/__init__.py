@@ -32,7 +32,7 @@ class Commands(click.Group):
         return list(COMMANDS)
 
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
-        """The command of that name; a usage error for a name that is none."""
+        """The command of that name; a usage error for an unknown name."""
         if name not in COMMANDS:
             ctx.fail(f"there is no command {quoted(name)}: commands are {', '.join(COMMANDS)}")
         command: click.Command = import_module(f"lumek.cli.{name}").command

@@ -23,11 +23,11 @@ PATCHES = {"black": "bright_black"}
 """A colour that would not be seen on a dark terminal: what is seen instead."""
 
 PIPED_WIDTH = 160
-"""Of a line when the output is no terminal, so that a row stays one line."""
+"""Width of a line when the output is not a terminal, so that a row stays one line."""
 
 
 class HookupCommand(click.Command):
-    """The sheet; but `new`, where the name of a file would stand, is a command of its own."""
+    """The sheet; but `new`, in place of the name of a file, is a command of its own."""
 
     def make_context(
         self, info_name: str | None, args: list[str], parent: click.Context | None = None, **extra: Any

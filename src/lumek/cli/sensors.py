@@ -35,16 +35,16 @@ def command(as_json: bool, root: Path) -> None:
     found = sensors(root)
     with Poller([kernel_probe(sensor.id, root=root) for sensor in found], every_s=3600, limit_s=LIMIT_S) as poller:
         poller.wait(LIMIT_S + 0.1)
-        told = [(sensor, poller[sensor.id]) for sensor in found]
+        results = [(sensor, poller[sensor.id]) for sensor in found]
     if as_json:
-        say_json([sensor_data(sensor, reading) for sensor, reading in told])
+        say_json([sensor_data(sensor, reading) for sensor, reading in results])
     elif not found:
         raise CheckError(
             f"no sensor is found under {root / 'sys'}: load its driver first (for 1-Wire w1-gpio; for a chip on I2C "
             "write its name to new_device), and look at dmesg"
         )
     width = max((len(sensor.id) for sensor in found), default=0)
-    for sensor, reading in told if not as_json else ():
+    for sensor, reading in results if not as_json else ():
         value = f"{reading:.6g} {sensor.unit}".rstrip() if reading.good else f"{reading.flaw}: {reading.cause}"
         say(f"{sensor.id:{width}}  {value}" + (f"  ({sensor.label})" if sensor.label else ""))
 

@@ -79,7 +79,7 @@ def table(
     base: its base class.
     kinds: the type of a setting that no rule gives.
     needed: settings that a file must give although the constructor does not.
-    more: keys that are no settings.
+    more: keys that are not settings.
     """
     keys: dict[str, Any] = {}
     for key, one in settings.items():

@@ -65,7 +65,7 @@ class Tables:
             raise error(f"{source} is not TOML: {problem}") from None
 
     def refuse_unknown(self, known: Iterable[str]) -> None:
-        """Raise an error for what is no table, and for one whose name is not known."""
+        """Raise an error for what is not a table, and for a table whose name is not known."""
         known = list(known)
         for name, table in self.raw.items():
             if name not in known:
@@ -196,7 +196,7 @@ def nearest(word: str, words: Iterable[str]) -> str:
 
 
 def in_file(name: str, value: object) -> str:
-    """A value as it may stand in the file."""
+    """A value as it may be written in the file."""
     if isinstance(value, bool):
         return str(value).lower()
     if isinstance(value, int) and "address" in name and abs(value) < 1 << 32:

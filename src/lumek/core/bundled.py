@@ -24,7 +24,7 @@ def drawing_of(character: str) -> bytes | None:
     A letter whose drawing leaves the rows of its marks free is drawn with them.
     """
     if len(character) > MOST_MARKS + 1:
-        return None  # three rows are no room for more
+        return None  # three rows leave no room for more
     if len(character) > 1:
         return _marked(character[:-1], character[-1])
     at = CHARACTERS.find(character)

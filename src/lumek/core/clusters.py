@@ -32,7 +32,7 @@ def joined(line: str) -> list[str]:
 
 
 def _thinned(line: str) -> str:
-    """The line with at most so many marks in a row: sorting them takes a time that grows with their square."""
+    """The line with a bounded number of marks in a row: the time to sort them grows with their square."""
     kept, marks = [], 0
     for character in line:
         marks = marks + 1 if _extends(character) else 0

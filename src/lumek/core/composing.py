@@ -26,7 +26,7 @@ def category(character: str) -> str:
 def normalize(form: str, text: str) -> str:
     """The text with each letter and the marks after it composed; `form` is always NFC here.
 
-    Marks are taken in the order in which they stand; two of different places over one letter are not sorted.
+    Marks are taken in the order in which they are written; two of different places over one letter are not sorted.
     """
     done: list[str] = []
     for character in text:

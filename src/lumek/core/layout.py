@@ -46,7 +46,7 @@ class Text:
         self._leftward = leftward
 
     def laid_out(self, rows: int, columns: int, leftward: bool = False) -> "list[list[str]]":
-        """Its cells in a place of so many rows and columns, row by row."""
+        """Its cells in a place of these rows and columns, row by row."""
         if self._leftward is not None:
             leftward = self._leftward
         lines: list[list[str]] = []
@@ -68,10 +68,10 @@ class Text:
 
 
 def laid_out(value: "Assignable", rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
-    """The contents of a place of so many rows and columns: one line for each row, blank after its end.
+    """The contents of a place of these rows and columns: one line for each row, blank after its end.
 
     value: text, a Glyph, a number or None, or what lays itself out, as Text and fields do; a list of as many texts as
-        the place has rows, one for each; any other list of texts and glyphs, which stand side by side in the first row.
+        the place has rows, one for each; any other list of texts and glyphs, which come side by side in the first row.
     leftward: whether text and glyphs are written from the right end of each row; numbers are read as ever.
     Raises TextError for anything else.
     """
@@ -116,7 +116,7 @@ def _joined(parts: "Sequence[Any]") -> "list[Any]":
 
 
 def wrapped(line: list[str], columns: int, most: int) -> list[list[str]]:
-    """A line of text as lines of at most so many cells, broken at blanks, or inside a word that is longer.
+    """A line of text as lines of at most `columns` cells, broken at blanks, or inside a word that is longer.
 
     most: lines that are wanted; the last of them has what is left, however much that is.
     """

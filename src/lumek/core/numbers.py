@@ -180,7 +180,7 @@ class _Style:
         return body + unit if body else self.overflow(top < 0, width)
 
     def parts(self, value: "Any", before: int, after: int) -> tuple[str, str]:
-        """What stands before the point, in so many cells, and what from it on; empty when it does not fit."""
+        """The text before the point, in that many cells, and the text from it on; empty when it does not fit."""
         for mark in self._marks(value):
             if len(mark) <= before:
                 return mark, ""
@@ -195,7 +195,7 @@ class _Style:
         return mark * room + "".join(self.unit) if room > 0 else mark * width
 
     def _marks(self, value: "Any") -> tuple[str, ...]:
-        """The marks of what is no finite number, the better first; none for a number."""
+        """The marks of what is not a finite number, the better first; none for a number."""
         if value is None:
             return MISSING
         if not is_number(value):
@@ -213,9 +213,9 @@ class _Style:
     def _plain(
         self, top: int, bottom: int, meant: int | None, fits: "Callable[[int, int], bool]", room: int, most: int
     ) -> tuple[str, str]:
-        """The number in decimals, as what stands before the point and the rest; both empty when nothing fits.
+        """The number in decimals, as the text before the point and the rest; both empty when nothing fits.
 
-        room: no more digits than this stand before the point.
+        room: at most this many digits come before the point.
         most: no more decimals are tried.
         """
         if self._decimals is not None:
@@ -296,7 +296,7 @@ def _is_negative(value: "Any") -> bool:
 
 
 def _within(room: int) -> "Callable[[int, int], bool]":
-    """Whether so many cells before the point and so many from it on fit."""
+    """Whether these cells before the point and from it on fit."""
     return lambda before, after: before + after <= room
 
 

@@ -27,7 +27,7 @@ third thing. `tests/core/test_plan.py` proves it for any two pictures, byte by b
 - Writing moves the address counter, so the cursor is placed when nothing more is written (8).
 
 *Cost.* Only cells and rows that differ are sent; 4 and 5 may send a cell twice. An address is sent only where the
-counter is not there already: neighbours in DDRAM are one run, and after the last cell the counter stands at the first.
+counter is not there already: neighbours in DDRAM are one run, and after the last cell the counter is at the first.
 In CGRAM two rows with one unchanged row between them are one run, because a byte costs no more than an address.
 """
 
@@ -154,7 +154,7 @@ class _Pen:
             self.steps.append(self._timing.instruction(wanted.control()))
 
     def clear(self, cells: int, byte_us: int) -> bool:
-        """Clear the display, if that takes less time than writing so many cells. Returns whether it did."""
+        """Clear the display, if that takes less time than writing that many cells. Returns whether it did."""
         step = self._timing.instruction(clear_display())
         if step.us + byte_us >= cells * max(byte_us, self._timing.data_us):
             return False

@@ -6,7 +6,7 @@ of the usual transliteration. A sign is never replaced by one of another meaning
 `rom` is better than a lie.
 """
 
-# Each word is a character and what may stand for it, the best first. As dictionaries they take ten times the heap.
+# Each word is a character and what may replace it, the best first. As dictionaries they take ten times the heap.
 _SAME_SHAPE = """
     АA ВB ЕE ЅS ІI ЈJ КK МM НH ОO РP СC ТT ХX аa еe іi јj оo рp сc уy хx ѕs ѵv
     ΑA ΒB ΕE ΖZ ΗH ΙI ΚK ΜM ΝN ΟO ΡP ΤT ΥY ΧX οo
@@ -35,7 +35,7 @@ _LOOK_ALIKES = r"""
 
 
 def same_shape(character: str) -> str:
-    """The character that is drawn alike in 5x8 dots, which is no loss to the reader; empty when there is none."""
+    """The character that looks the same in 5x8 dots, so that the reader loses nothing; empty when there is none."""
     return _entry(_SAME_SHAPE, character)
 
 

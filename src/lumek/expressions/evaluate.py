@@ -183,7 +183,7 @@ class Expression:
             raise FaceError(f"** is not possible in {quoted(self.text)}: {POSSIBLE}")
         given = [str(key.arg) for key in node.keywords]
         count = len(inner) - len(given)
-        # Text is a setting, such as a unit, and stands in the expression itself; never what a probe brings.
+        # Text is a setting, such as a unit, and is part of the expression itself; it never comes from a probe.
         written = [*node.args, *[key.value for key in node.keywords]]
         inner = [part if isinstance(arg, ast.Constant) else _no_text(part)
                  for arg, part in zip(written, inner, strict=True)]  # fmt: skip
@@ -193,7 +193,7 @@ class Expression:
         return called
 
     def _tried(self, function: Callable[..., Any], node: ast.Call) -> None:
-        """Call a function once, so that what can never be is told now; 1 stands for what is read."""
+        """Call a function once, so that what can never work is reported now; 1 takes the place of what is read."""
         try:
             values = [_literal(part) for part in node.args]
             function(*values, **{str(key.arg): _literal(key.value) for key in node.keywords})

@@ -14,7 +14,7 @@ POSSIBLE = "possible are numbers, names of probes, + - * / // % **, comparisons,
 
 
 def parsed(text: str) -> ast.expr:
-    """The tree of an expression. Raises FaceError for what is none, and for one that is too long."""
+    """The tree of an expression. Raises FaceError for what is not an expression, and for one that is too long."""
     if len(text) > LONGEST:
         raise FaceError(f"{text[:30]!r}... has {len(text)} characters: {TOO_COMPLEX}")
     try:

@@ -231,7 +231,7 @@ class Face:
     ) -> None:
         """Let its fields take what they show.
 
-        readings: by name, of all probes of which `bind` was told.
+        readings: by name, of all probes given to `bind`.
         local: makes a time tuple of seconds since 1970.
         seen: False while another face is seen; then only fields that remember take something.
         """

@@ -92,7 +92,7 @@ class Show:
     stands: decks with their panels.
     poller: has the readings; its probes are those that faces may name.
     refresh_hz: drawings a second.
-    start_s: a start face gives way after so many seconds, even if a probe has not answered yet.
+    start_s: a start face gives way after this many seconds, even if a probe has not answered yet.
     zone: time zone of clocks, "Europe/Vienna"; the host's by default.
     clock: the host's by default; with one that is moved by hand call `draw`.
     leaves: whether the panels are left as their decks say when its block ends.

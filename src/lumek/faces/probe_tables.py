@@ -82,7 +82,7 @@ else:
 
 
 class _AnySource(Table):
-    """What every source says; read where its kind is none."""
+    """What every source says; read where its kind is unknown."""
 
     model_config = ConfigDict(extra="ignore")
     kind: SourceKind = Key(description=one_of(KINDS))

@@ -1,6 +1,6 @@
 """How many slots fields may need at once, in the worst case.
 
-Each field may show so many of its drawings at a time (see `Field.groups`), and those that two fields share take one
+Each field may show a number of its drawings at a time (see `Field.groups`), and those that two fields share take one
 slot. The worst case is therefore a choice of drawings, each for one field that may show it: a maximum matching.
 """
 

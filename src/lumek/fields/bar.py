@@ -1,7 +1,7 @@
 """A bar that is read from across the room: five steps a cell, eight when it grows upwards or downwards.
 
-Steps are the dots that can be lit; the gap between two cells is none, so that equal steps of the value light equally
-many dots.
+Steps are the dots that can be lit; the gap between two cells is not a step, so that equal steps of the value light
+equally many dots.
 """
 
 from lumek._harmless import quoted
@@ -78,11 +78,11 @@ class Bar(Field):
         if self._peak_s is None:
             return
         time = time_of(value, now)
-        # Only what is higher than all that came after it can still become the highest; times that go back begin anew.
+        # Only what is higher than all that came after it can still become the highest; times that go back begin again.
         kept = [] if self._peaks and time < self._peaks[-1][0] else self._peaks
         kept = [peak for peak in kept if time - peak[0] <= self._peak_s]
         if flaw_of(value) in (None, "under", "over"):
-            # Values that no dot could tell apart are one, lest a long fall be remembered step by step.
+            # Values that no dot could tell apart are one, so that a long fall is not remembered step by step.
             least = float(value) + (self._high - self._low) / FINEST
             same = [peak[1] for peak in kept if value < peak[1] < least]
             kept = [peak for peak in kept if peak[1] >= least] + [(time, max([float(value)] + same))]

@@ -104,7 +104,7 @@ class Field:
         """It is seen from now on, after something else stood in its place."""
 
     def cells(self, rows: int, columns: int) -> "list[list[Any]]":
-        """What it shows in a place of so many rows and columns: characters and glyphs, row by row; here nothing."""
+        """What it shows in a place of these rows and columns: characters and glyphs, row by row; here nothing."""
         return [[" "] * columns for _ in range(rows)]
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
@@ -187,7 +187,7 @@ def time_of(value: "Any", now: Moment) -> float:
 
 
 def text_group(text: "Sequence[Content]") -> "Group":
-    """The group of what stands in a text, all of it at once."""
+    """The group of what a text contains, all of it at once."""
     contents = cells_of(text) if isinstance(text, str) else list(text)
     return contents, len(contents)
 

@@ -79,7 +79,7 @@ def words_of(value: "Any", words: "Mapping[str, str]") -> str:
 
 
 def _plain(text: str) -> str:
-    """A text from elsewhere: of bounded length, blanks for what cannot stand in a cell, and one kind of line break."""
+    """A text from elsewhere: of bounded length, blanks for what a cell cannot hold, and one kind of line break."""
     text = text[:LONGEST]
     if not text or (min(text) >= " " and max(text) < "\x7f"):
         return text

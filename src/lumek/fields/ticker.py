@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 
 class Ticker(Field):
-    """Text that moves to the left through its place, around and around. Text that fits stands still.
+    """Text that moves to the left through its place, around and around. Text that fits does not move.
 
     A new text begins at its beginning.
 

@@ -43,7 +43,7 @@ class Trend(Field):
     of: the name of a probe, or an expression of several, as 'weight - 12.5'.
     low: a number, at which the graph touches the bottom.
     high: a number, at which the graph touches the top.
-    every_s: seconds, 0.001 to 100000000, that a column of dots stands for; default: a column for each reading.
+    every_s: seconds, 0.001 to 100000000, that a column of dots covers; default: a column for each reading.
     filled: true or false: the dots below the graph are lit, too.
     limits: cells, 0 to 100, for each of low and high, beside the graph; in one row low is on its left.
     Raises SettingError for a setting that is not possible.

@@ -24,7 +24,7 @@ BASE_V = 0.7
 """From base to emitter while it conducts."""
 
 GAIN, MOST_GAIN = 20.0, 50.0
-"""A transistor surely switches through so many times its base current; with more than the second it surely does not."""
+"""A switched transistor surely carries the first times its base current, and surely not more than the second times."""
 
 TRIMMER_MW = 100.0
 """What a small potentiometer dissipates."""
@@ -131,12 +131,12 @@ def rise_ns(ohms: float, pf: float) -> float:
 
 
 def series_ohms(supply: float, forward: float, milliamps: float) -> float:
-    """The resistor that leaves a lamp so many milliamperes: (V - V_F) / I."""
+    """The resistor that leaves a lamp its milliamperes: (V - V_F) / I."""
     return (supply - forward) / milliamps * 1000
 
 
 def base_ma(volts: float) -> float:
-    """The milliamperes into a base from a line at so many volts: (V - V_BE) / R."""
+    """The milliamperes into a base from a line at that voltage: (V - V_BE) / R."""
     return max(0.0, volts - BASE_V) / BASE_OHMS * 1000
 
 

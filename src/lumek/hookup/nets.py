@@ -87,7 +87,7 @@ def signal_nets(hookup: Hookup) -> list[Net]:
 
 
 def _signal(hookup: Hookup, name: str, near: Net, far: Net, answers: bool) -> None:
-    """Join host and panel by a line, on two nets where a level shifter stands between; `answers`: both drive it."""
+    """Join host and panel by a line, on two nets where a level shifter is between them; `answers`: both drive it."""
     module, host = hookup.panels[name], hookup.host
     if far is not near:
         far.driven["the level shifter"] = module.volts

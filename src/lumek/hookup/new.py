@@ -20,7 +20,7 @@ E2_LINE = {"direct": 5, "shift-register": 7}
 
 
 WIDTH = 24
-"""Of what stands before a comment."""
+"""Width of what comes before a comment."""
 
 
 def template(answers: Mapping[str, Any]) -> str:

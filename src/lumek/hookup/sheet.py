@@ -136,7 +136,7 @@ def ground(hookup: Hookup) -> End:
 
 
 def supply(hookup: Hookup, volts: float) -> End:
-    """A supply of so many volts."""
+    """A supply of that voltage."""
     position = SUPPLY_POSITIONS.get(volts) if hookup.host and hookup.host.header else None
     return End("supply", f"{volts:g} V", position)
 

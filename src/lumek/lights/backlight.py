@@ -31,7 +31,7 @@ class Backlight:
     """What a panel asks of its light.
 
     light: an object that `offers` something, three channels, or None when there is no light to control.
-    Raises HookupError for what is none of these.
+    Raises HookupError for anything else.
     """
 
     def __init__(self, light: "Light | Sequence[Channel] | None") -> None:
@@ -79,7 +79,7 @@ def tint_of(value: "bool | float | str", offers: str) -> "tuple[float, float, fl
 
     value: True, False, a fraction, "#rrggbb", or a name of `lumek.lights.lamps.COLOURS`.
     offers: what the light does.
-    Raises SettingError when the value is none of these, or more than the light offers.
+    Raises SettingError when the value is anything else, or more than the light offers.
     """
     if isinstance(value, str):
         if offers == "colour":

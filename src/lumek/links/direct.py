@@ -94,7 +94,7 @@ class Direct:
         self.light(True)
         with (
             self._shared.lock
-        ):  # nobody else is within a transfer, and what is sent to others must not reach this panel
+        ):  # no other panel is within a transfer, and what is sent to others must not reach this panel
             if hasattr(lines, "claim"):
                 lines.claim([line for _, line in roles if line is not None])
             self._drive(self._low())

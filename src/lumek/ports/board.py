@@ -166,7 +166,7 @@ class BoardPwm:
 
 
 class _Held:
-    """A `with` block in which nobody else has a bus: CircuitPython shares one between its users."""
+    """A `with` block in which no other user has a bus: CircuitPython shares one between its users."""
 
     def __init__(self, device: "Any") -> None:
         self._device = device if hasattr(device, "try_lock") else None

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 INKS = ("#1f6f54", "#c4622d", "#3b5b92", "#8a5a9e", "#a8871c", "#2a8c9c", "#9c3d54", "#5d6b75")
-"""One colour after another for the names; told apart by people who see red and green alike, with their marks."""
+"""One colour after another for the names; distinct for people who see red and green alike, with their marks."""
 
 MARKS = {"missing": "|", "invalid": "x", "under": "v", "over": "^", "stale": "o"}
 """How a flaw is marked: at its value, or at the lower edge when there is none."""
@@ -28,7 +28,7 @@ GAP = 4.0
 LONGEST_LABEL = 40
 
 DENSE = 300
-"""Readings of one name from which on its line is faint, if another name of its unit stands in front of it."""
+"""Readings of one name from which on its line is faint, if another name of its unit is in front of it."""
 
 
 def plot(

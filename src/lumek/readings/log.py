@@ -280,7 +280,7 @@ def _check_names(names: list[str]) -> None:
 
 
 def json_rows(text: str) -> list[dict[str, Any]]:
-    """The objects of JSON Lines. Raises ValueError for a line that is none."""
+    """The objects of JSON Lines. Raises ValueError for a line that is not one."""
     try:
         rows = [json.loads(line) for line in text.split("\n") if line.strip()]
     except RecursionError:

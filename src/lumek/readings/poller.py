@@ -30,7 +30,7 @@ class _Entry:
         self.due = due
         self.began: float | None = None
         self.last: tuple[Reading, float] | None = None
-        self.told: tuple[float, str | None] | None = None
+        self.reported: tuple[float, str | None] | None = None
 
 
 class Poller:
@@ -249,8 +249,8 @@ class Poller:
         if first:
             with self._turn:
                 self._turn.notify_all()
-        if self._each is not None and not self._ended and entry.told != (reading.time, reading.flaw):
-            entry.told = reading.time, reading.flaw
+        if self._each is not None and not self._ended and entry.reported != (reading.time, reading.flaw):
+            entry.reported = reading.time, reading.flaw
             try:
                 self._each(reading)
             except Exception as problem:

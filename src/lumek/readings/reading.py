@@ -68,7 +68,7 @@ class Reading(float):
         cause: str = "",
         age_s: float = 0.0,
     ) -> "Reading":
-        """Check what was given, and mark what is no number."""
+        """Check what was given, and mark what is not a number."""
         try:
             self = super().__new__(cls, nan if value is None else value)
         except (TypeError, ValueError, OverflowError):
@@ -152,14 +152,14 @@ class Reading(float):
 
 
 def _again(value: float, fields: dict[str, Any]) -> Reading:
-    """Make a reading anew, for pickle and copy."""
+    """Make a reading again, for pickle and copy."""
     return Reading(value, **fields)
 
 
 def number_in(text: str) -> float:
     """The number that a text is, as instruments and files write it; ValueError for any other.
 
-    Python's own way to write 1_000, and digits of other scripts, are no numbers here.
+    Python's own way to write 1_000, and digits of other scripts, are not numbers here.
     """
     if "_" in text or not text.isascii() or len(text) > LONGEST_NUMBER:
         raise ValueError(f"{quoted(text)} is not a number")
@@ -167,7 +167,7 @@ def number_in(text: str) -> float:
 
 
 def moment(time: float) -> float:
-    """A time as seconds since 1970 UTC; SettingError for what is none (the years 1 to 9999 are possible)."""
+    """A time as seconds since 1970 UTC; SettingError for anything else (the years 1 to 9999 are possible)."""
     try:
         datetime.fromtimestamp(time, UTC)
     except (TypeError, ValueError, OverflowError, OSError):

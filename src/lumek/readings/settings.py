@@ -13,7 +13,7 @@ SHORTEST_S, LONGEST_S = 0.001, 1e8
 
 
 def positive(value: float, name: str, unit: str = "", *, or_zero: bool = False, most: float = MOST) -> float:
-    """A setting above 0, or from 0 with or_zero, up to `most`; SettingError for another, and for what is no number."""
+    """A setting above 0, or from 0 with or_zero, up to `most`; SettingError for any other value."""
     if is_finite(value) and value <= most and (value > 0 or (value == 0 and or_zero)):
         return value
     wanted = "0 or more" if or_zero else f"above 0{f' {unit}' if unit else ''}"

@@ -114,7 +114,7 @@ def shift_register_twin(
 
 
 POWER_ON_NS = -1_000_000
-"""What is fixed by the board stands before the ports wake up, at 0."""
+"""What the board fixes holds before the ports wake up, at 0."""
 
 
 def _module(

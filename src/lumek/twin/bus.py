@@ -21,7 +21,7 @@ class Device(Protocol):
 
 
 class Bystander:
-    """A device that is no panel's: it takes what it is sent, `taken`, and gives 0xFF, `given` times."""
+    """A device that belongs to no panel: it takes what it is sent, `taken`, and gives 0xFF, `given` times."""
 
     def __init__(self) -> None:
         self.taken = bytearray()

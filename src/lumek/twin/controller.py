@@ -75,7 +75,7 @@ class Controller(Interface):
 
     @property
     def resting_address(self) -> int:
-        """The address at which the counter stands once it has moved after the data that was written or read last."""
+        """The address at which the counter is once it has moved after the data that was written or read last."""
         return self.address if self._moves_at_ns is None else self._moved(self.increment)
 
     def blink_phase(self, now_ns: int) -> bool:
@@ -83,7 +83,7 @@ class Controller(Interface):
         return now_ns * self.oscillator_hz // (BLINK_CLOCKS * 1_000_000_000) % 2 == 1
 
     def _answer(self, rs: int, now_ns: int) -> int:
-        """The data that stands ready, or busy flag and address counter."""
+        """The data that is ready, or busy flag and address counter."""
         self.settle(now_ns)
         return self._read_buffer if rs else self.busy(now_ns) << 7 | self.address
 
@@ -108,7 +108,7 @@ class Controller(Interface):
             if not rw:
                 self._store(byte)
             elif not self._designated and self._rose_ns >= self.limits.settle:
-                # A pulse that stood since power-on (an expander's lines do) is over now, and nobody takes its data.
+                # A pulse that lasted since power-on (as on an expander's lines) is over now, and its data is not taken.
                 self._violate(now_ns, "read", "data was read without an address set, or the cursor moved, before it")
             self._designated = bool(rw)
             self._busy(now_ns, 37)
@@ -138,7 +138,7 @@ class Controller(Interface):
         self.address = self._moved(forward)
 
     def _moved(self, forward: bool) -> int:
-        """The address that follows, or (backwards) comes before, where the counter stands."""
+        """The address that follows, or (backwards) comes before, where the counter is."""
         step = 1 if forward else -1
         if self.in_cgram:
             return (self.address + step) % 64

@@ -11,7 +11,7 @@ ROWS, COLUMNS = 8, 5
 
 
 def patterns(rom: Rom, cgram: bytes) -> NDArray[np.bool_]:
-    """The dots of all 256 codes, booleans of shape (256, 8, 5), with the glyphs that stand in CGRAM.
+    """The dots of all 256 codes, booleans of shape (256, 8, 5), with the glyphs in CGRAM.
 
     cgram: 64 bytes, eight for each of the codes 0 to 7, of which the lower five bits count; 8 to 15 repeat them. A ROM
         whose dots are not known is drawn with Lumek's own drawings; a code that has none of these shows nothing.

@@ -12,7 +12,7 @@ from lumek.twin.pins import Violation, Violations
 
 
 class Wired(Protocol):
-    """What stands at the end of lines."""
+    """What is at the end of lines."""
 
     violations: Violations
 
@@ -132,7 +132,7 @@ class Mcp23008(Expander):
         self._step()
 
     def read(self, now_ns: int) -> int:
-        """Give the register that the pointer stands at."""
+        """Give the register that the pointer names."""
         register = self._pointer
         self._step()
         if register != self.GPIO:

@@ -168,7 +168,7 @@ class Interface:
             self._transfer(byte, *address, now_ns)
 
     def _check_enable(self, levels: Mapping[str, int | None], now_ns: int) -> None:
-        """Record, once, that E is driven by nobody while others speak: nothing of it arrives."""
+        """Record, once, that nothing drives E while other lines are driven: nothing of it arrives."""
         if not self._enable_missed and any(
             level == 1 - self._levels[pin] for pin, level in levels.items() if level is not None and pin != "rw"
         ):

@@ -15,7 +15,7 @@ class Hc595:
 
     panel: what the outputs lead to.
     lines: pin of the panel, or "backlight" -> output, 0 (QA) to 7 (QH).
-    outputs: what they stand at when the supply comes on, which the part does not define.
+    outputs: their levels when the supply comes on, which the part does not define.
     """
 
     def __init__(self, panel: Wired, lines: Mapping[str, int], outputs: int = 0) -> None:

@@ -54,10 +54,10 @@ class Animation:
         if not self._pictures:
             self.take(0.0)
         times = [seconds for seconds, _ in self._pictures]
-        stands = [after - before for before, after in pairwise(times)] + [LAST_S]
+        lasting = [after - before for before, after in pairwise(times)] + [LAST_S]
         first, *others = [image for _, image in self._pictures]
         with replacing(path) as beside:
             first.save(
                 beside, format="GIF", save_all=True, append_images=others, loop=0, optimize=True,
-                duration=[max(20, round(1000 * seconds)) for seconds in stands],
+                duration=[max(20, round(1000 * seconds)) for seconds in lasting],
             )  # fmt: skip

@@ -66,7 +66,7 @@ def drawn_characters() -> str:
 def rom_view(rom: Rom, console: Console) -> list[str]:
     """The chart of a ROM as lines for a terminal: dots and characters (100 columns), dots (68), or characters (52).
 
-    Characters alone, too, when the console is no terminal or does not speak UTF-8.
+    Characters alone, too, when the console is not a terminal or does not speak UTF-8.
     """
     room = console.width if draws_dots(console) else 0
     dots, names = room >= 68, room < 68 or room >= 100
@@ -114,7 +114,7 @@ def _title(rom: Rom) -> str:
 
 
 def _meaning(rom: Rom, code: int) -> str:
-    """What a code stands for: the number of a slot, a character, or NOTHING where it is not known."""
+    """What a code means: the number of a slot, a character, or NOTHING where it is not known."""
     return str(code % 8) if code < FIRST else rom.character(code) or NOTHING
 
 

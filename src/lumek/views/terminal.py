@@ -41,8 +41,8 @@ def terminal_view(
     """What the panel shows, to print on this console, in the colours of the scheme.
 
     The largest that fits: every dot as half a character (20 columns take 124 characters), every eight dots as one
-    Braille character (64), or the text (24). The text, too, when the console is no terminal or does not speak UTF-8.
-    written: the text, row by row, that stands in it for a drawing from a slot.
+    Braille character (64), or the text (24). The text, too, when the console is not a terminal or does not speak UTF-8.
+    written: the text, row by row, that replaces a drawing from a slot.
     width: columns that it may take, all that the console has by default. On a console narrower than that the rows are
         folded, so that nothing is lost.
     """
@@ -96,7 +96,7 @@ def _named(twin: Twin, written: Sequence[str]) -> list[str]:
 
 
 def _sign(name: str, dots: NDArray[np.bool_]) -> str:
-    """What stands for a drawing in text: its character, or the four quarters of it that are mostly lit."""
+    """What replaces a drawing in text: its character, or the four quarters of it that are mostly lit."""
     if name != PICTURED:
         return harmless(name)
     halves = (dots[:4], dots[4:])

@@ -73,7 +73,7 @@ def logic_level(hookup: Hookup) -> Findings:
             yield Finding("level", "note", name, says, "the file has no [host] with its logic_volts", {})
         elif isinstance(wiring, BackpackTable):
             side = next(side for side in bus_sides(hookup, wiring.bus) if name in side.panels)
-            if side.pullups:  # else there is no level, which `pullups` tells
+            if side.pullups:  # else there is no level, which `pullups` reports
                 inputs = PARTS[wiring.part].inputs(module.volts)
                 yield _level(name, formulas.high_level(side.pullups), "the bus goes up to", inputs, wiring, module)
         else:

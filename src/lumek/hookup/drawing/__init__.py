@@ -27,7 +27,7 @@ SIGNS = {"error": "#c81e1e", "warning": "#a86400", "note": "#2b6fd0", "ok": "#2f
 
 
 def draw_hookup(hookup: Hookup, findings: list[Finding]) -> Figure:
-    """The picture of a hookup, 1280 dots wide and at least 800 high; what the checks found stands below it."""
+    """The picture of a hookup, 1280 dots wide and at least 800 high; what the checks found is written below it."""
     layout = Layout(hookup)
     y, tops = layout.top, {}
     for name in hookup.panels:

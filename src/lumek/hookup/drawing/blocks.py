@@ -1,4 +1,4 @@
-"""The parts of the picture: panels and backpacks with what stands before their pins, registers, level shifter, host."""
+"""The parts of the picture: panels and backpacks with what is before their pins, registers, level shifter, host."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -157,7 +157,7 @@ def _leads(layout: Layout, name: str) -> str:
 
 
 def draw_register(layout: Layout, name: str, top: float) -> None:
-    """The shift register that is told with a panel, if one is, and the wires from its outputs to all panels on it."""
+    """The shift register described with a panel, if any, and the wires from its outputs to all panels on it."""
     own = [wire for wire in layout.wires[name] if wire.part == "register"]
     wiring = layout.hookup.panels[name].hookup
     if not own or not isinstance(wiring, RegisterTable):
@@ -237,7 +237,7 @@ def draw_host(layout: Layout) -> None:
 
 @dataclass
 class Terminal:
-    """An end at the host, where it stands, and the lead from it to the channel."""
+    """An end at the host, where it is drawn, and the lead from it to the channel."""
 
     x: float
     y: float

@@ -20,7 +20,7 @@ OVER = 12
 
 
 def clipped(words: str, most: int) -> str:
-    """Words cut to so many characters."""
+    """Words cut to a number of characters."""
     return words if len(words) <= most else f"{words[: most - 3]}..."
 
 

@@ -1,4 +1,4 @@
-"""Where things stand on the picture, and the connections that have yet to be drawn."""
+"""Where things are placed on the picture, and the connections that have yet to be drawn."""
 
 from collections import Counter
 from dataclasses import dataclass, field
@@ -25,7 +25,7 @@ CHANNEL_X, MOST_COLUMN = 346.0, 26.0
 SHIFTER_WIDTH, REGISTER_WIDTH = 76.0, 132.0
 PANEL_X, PANEL_END = 984.0, WIDTH - 22.0
 POTENTIOMETER_WIDTH, PART_STEP = 150.0, 66.0
-"""What stands before the pins takes the one, or so much of the other for each part in a row."""
+"""What is wired before the pins takes the one, or so much of the other for each part in a row."""
 
 OUTPUT_COLUMN = 11.0
 """From one wire of a register's outputs to the next."""
@@ -61,7 +61,7 @@ class DrawnNet:
 
 
 class Layout:
-    """Where the parts of a hookup stand, from left to right: host, channel, level shifter, register, rails, panels.
+    """Where the parts of a hookup are drawn, from left to right: host, channel, level shifter, register, rails, panels.
 
     pins: those of each panel, in their order.
     nets: by the end at the host.

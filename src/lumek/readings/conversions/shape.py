@@ -37,7 +37,7 @@ def within(result: "Array", inside: "Any") -> "Array":
 
 
 def quiet(function: F) -> F:
-    """A conversion that does not warn of what becomes NaN, and says in a line what is no number for it."""
+    """A conversion that does not warn of what becomes NaN, and says in a line what is not a number for it."""
 
     @wraps(function)
     def converted(*given: Any, **settings: Any) -> Any:

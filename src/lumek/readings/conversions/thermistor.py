@@ -100,5 +100,5 @@ def _logarithm(values: "Array") -> "Array":
 
 
 def _celsius(inverse: "Array") -> "Array":
-    """Degrees Celsius from one over kelvins; NaN where that is no temperature."""
+    """Degrees Celsius from one over kelvins; NaN where that is not a temperature."""
     return within(1 / inverse - KELVIN, inverse > 0)

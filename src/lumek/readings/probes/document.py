@@ -35,7 +35,7 @@ def utf8_text(content: bytes) -> str:
 
 
 def checked_pointer(pointer: str) -> str:
-    """A JSON pointer (RFC 6901), "/hive/weight"; SettingError for what is none, PackageError without jsonpointer."""
+    """A JSON pointer (RFC 6901), "/hive/weight"; SettingError for anything else, PackageError without jsonpointer."""
     with wanted_by("a JSON pointer", "network"):
         from jsonpointer import JsonPointer, JsonPointerException
     try:
@@ -46,7 +46,7 @@ def checked_pointer(pointer: str) -> str:
 
 
 def pointed_at(document: Any, pointer: str) -> object:
-    """The value at a JSON pointer. Raises LookupError when there is none, GarbledError when it is no single value."""
+    """The value at a JSON pointer. Raises LookupError when there is none, GarbledError when it is not single."""
     from jsonpointer import JsonPointerException, resolve_pointer
 
     try:

@@ -21,7 +21,7 @@ from lumek.readings.reading import number_in
 
 HWMON = {"temp": ("°C", 1e-3), "in": ("V", 1e-3), "curr": ("A", 1e-3), "power": ("W", 1e-6), "energy": ("J", 1e-6),
          "humidity": ("%", 1e-3), "fan": ("rpm", 1.0), "freq": ("Hz", 1.0)}  # fmt: skip
-"""What stands before the number in a name of hwmon: unit, and what a unit of the file is in it."""
+"""What comes before the number in a name of hwmon: unit, and what a unit of the file is in it."""
 
 IIO = {
     "temp": ("°C", 1e-3), "humidityrelative": ("%", 1e-3), "pressure": ("hPa", 10.0), "voltage": ("V", 1e-3),
@@ -36,7 +36,7 @@ PAGE_BYTES = 4096
 """Of a file in sysfs (Linux documentation, "sysfs")."""
 
 POWER_ON_MILLI_C = 85_000
-"""What a 1-Wire thermometer tells before it has measured (DS18B20 data sheet, table 1, note)."""
+"""What a 1-Wire thermometer reports before it has measured (DS18B20 data sheet, table 1, note)."""
 
 
 @dataclass(frozen=True)
@@ -114,7 +114,7 @@ class IioProbe(KernelProbe):
 class OneWireProbe(KernelProbe):
     """A 1-Wire thermometer: the file w1_slave with its check sum, or the file temperature where there is no other.
 
-    85 °C, which such a thermometer tells when it has lost its supply before it measured, is invalid.
+    85 °C, which such a thermometer reports when it lost its supply before it measured, is invalid.
     """
 
     def value(self, sensor: Sensor) -> float:

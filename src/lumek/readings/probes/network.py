@@ -19,7 +19,7 @@ def checked_port(port: int) -> int:
 
 
 def trust(ca: str | os.PathLike[str] | None) -> ssl.SSLContext:
-    """Whom to trust on the other end of TLS: the system's authorities, or one. SettingError for a file that is none."""
+    """Whom to trust at the other end of TLS: the system's authorities, or one. SettingError for any other file."""
     try:
         return ssl.create_default_context(cadata=None if ca is None else read_text(ca, MOST_BYTES, "ascii"))
     except (OSError, ValueError) as problem:

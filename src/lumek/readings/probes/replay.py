@@ -157,7 +157,7 @@ def _read(path: Path, column: str, clock: TimeSource) -> dict[str, tuple[list[fl
 
 
 def _table(path: Path) -> tuple[list[str], list[dict[str, Any]]]:
-    """The names of the columns, and the rows; None where nothing stands. Raises ValueError for what is no table."""
+    """The names of the columns, and the rows; None where a cell is empty. Raises ValueError for what is not a table."""
     text = read_text(path, MOST_BYTES, "utf-8-sig")
     if path.suffix.lower() != ".csv":
         rows = json_rows(text)

@@ -140,8 +140,8 @@ class Filter(Remembering):
         return Chain(before, self)
 
     def __repr__(self) -> str:
-        told = ((name, value) for name, value in vars(self).items() if not name.startswith(("_", "needs_")))
-        settings = ", ".join(f"{name}={value!r}" for name, value in told if value is not None)
+        given = ((name, value) for name, value in vars(self).items() if not name.startswith(("_", "needs_")))
+        settings = ", ".join(f"{name}={value!r}" for name, value in given if value is not None)
         return f"{type(self).__name__}({settings})"
 
 

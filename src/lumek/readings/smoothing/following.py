@@ -43,7 +43,7 @@ class Trailing(Following):
 
     @abstractmethod
     def _way(self, distance: float, seconds: float) -> float:
-        """How far it goes towards a value that is so far away, in so many seconds."""
+        """How far it goes towards a value at that distance, in that many seconds."""
 
 
 class Exponential(Trailing):

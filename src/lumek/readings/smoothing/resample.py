@@ -23,7 +23,7 @@ SUMMARIES: "dict[str, Callable[[list[float]], float]]" = {
     "lowest": min,
     "highest": max,
 }
-"""What may stand for the values of one step of the grid."""
+"""What may represent the values of one step of the grid."""
 
 
 class Resample(Filter):
@@ -110,7 +110,7 @@ def resampled(
 
 
 def _steps(values: "Array", times: "Array", every_s: float, how: str) -> "tuple[Array, Array]":
-    """The steps that have values, and what stands for them."""
+    """The steps that have values, and what represents them."""
     import numpy as np
 
     if not len(values):
