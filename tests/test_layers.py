@@ -31,7 +31,7 @@ MAY = {
     "fields": {*GROUND, "fields", "core"},
     "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notice", "_read_back", "_together", "core", "lights", "roms"},
     "_driver": {*GROUND, "core"}, "_glyphs": {*GROUND, "core"}, "_together": set(), "_read_back": {*GROUND, "core"},
-    "protocols": {"core"},
+    "protocols": {"core"}, "_simulate": {"core", "links", "panel", "roms", "twin"},
     "twin": {*GROUND, "twin", "roms"},
     "views": {*GROUND, "views", "twin", "core", "roms", "_files", "_notice"},
     "config": {*GROUND, "config", "_files"},

@@ -33,9 +33,9 @@ __version__ = "0.1.0"
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from os import PathLike
     from typing import Any
 
+    from lumek._simulate import simulate
     from lumek.core.glyph import Glyph
     from lumek.core.layout import Text
     from lumek.core.levels import level
@@ -47,7 +47,6 @@ if TYPE_CHECKING:
     from lumek.links.shift_register import ShiftRegister
     from lumek.panel import Panel
     from lumek.readings.reading import Reading
-    from lumek.roms.rom import Rom
 
 __all__ = [
     "Backpack",
@@ -88,39 +87,19 @@ __all__ = [
 ]
 
 
-LATER = {"Panel": "panel", "Glyph": "core.glyph", "Text": "core.layout",
+_LATER = {"Panel": "panel", "Glyph": "core.glyph", "Text": "core.layout",
          "Backpack": "links.backpack", "Direct": "links.direct", "ShiftRegister": "links.shift_register",
          "LineLight": "lights.lamps", "number": "core.numbers", "numbers": "core.numbers", "level": "core.levels",
-         "attach": "hookup.attach", "attach_all": "hookup.attach", "Reading": "readings.reading"}  # fmt: skip
-"""What is loaded when it is asked for: that saves time, and on a microcontroller memory."""
+         "attach": "hookup.attach", "attach_all": "hookup.attach", "Reading": "readings.reading",
+         "simulate": "_simulate"}  # fmt: skip
+"""Name: module. It is loaded when it is asked for: that saves time, and on a microcontroller memory."""
+
+__dir__ = __all__.copy
 
 
 def __getattr__(name: str) -> "Any":
-    if name not in LATER:
+    if name not in _LATER:
         raise AttributeError(f"module 'lumek' has no attribute {quoted(name)}")
-    value = getattr(__import__("lumek." + LATER[name], None, None, [name]), name)
+    value = getattr(__import__("lumek." + _LATER[name], None, None, [name]), name)
     globals()[name] = value
     return value
-
-
-def __dir__() -> "list[str]":
-    return __all__
-
-
-def simulate(size: str, rom: "str | PathLike[str] | Rom" = "A00", hz: int = 100_000) -> "Panel":
-    """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
-
-    size and rom: as those of `Panel`.
-    hz: clock of the simulated bus.
-    Raises SizeError or SettingError for what does not exist.
-    """
-    from lumek.core.geometry import Geometry
-    from lumek.links.backpack import Backpack
-    from lumek.links.expanders import E2_LINES, LINES
-    from lumek.panel import Panel
-    from lumek.twin import backpack_twin
-
-    # A wrong size raises the same error as on a real panel; a second E takes the place of RW.
-    lines = E2_LINES if Geometry(size).controllers == 2 else LINES
-    twin, bus = backpack_twin(size, rom, hz, lines=lines)
-    return Panel(size, Backpack(bus, lines=lines), rom, twin=twin)

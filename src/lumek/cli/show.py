@@ -4,7 +4,7 @@ from pathlib import Path
 
 import click
 
-from lumek import Backpack, Panel, simulate
+import lumek
 from lumek.cli.options import hookup_options, picture_options, rom_option, whole_number, write_picture, writing
 from lumek.cli.output import say, tell
 from lumek.core.text import cells_of
@@ -70,26 +70,24 @@ def command(
         given = {"--size": size, "--rom": rom, "--bus": number, "--address": address}
         if said := [option for option, value in given.items() if value is not None]:
             raise click.UsageError(f"{said[0]} is already set in {hookup}; drop the option")
-        from lumek import attach
-
-        shown = attach(hookup, twin=True, panel=panel)
+        shown = lumek.attach(hookup, twin=True, panel=panel)
     else:
         if panel is not None:
             raise click.UsageError(f"--panel {panel} needs --hookup FILE, which has a panel of that name")
         if address is not None and number is None and not simulated:
             raise click.UsageError(f"--address {address:#04x} needs --bus N, the number of the I2C bus")
-        shown = simulate(size or "20x4", rom or "A00")
+        shown = lumek.simulate(size or "20x4", rom or "A00")
     if len(rows) > shown.shape[0]:
         raise click.UsageError(f"{len(rows)} rows of text are too many for {shown.size}: give at most {shown.shape[0]}")
     if hookup is not None and not simulated:
-        with attach(hookup, panel=panel) as real:
+        with lumek.attach(hookup, panel=panel) as real:
             real[:] = "\n".join(rows)
     elif number is not None and not simulated:
         from lumek.ports.linux import LinuxBus
 
         with LinuxBus(number) as bus:
-            link = Backpack(bus, 0x27 if address is None else address)
-            Panel(shown.size, link, shown.twin.rom)[:] = "\n".join(rows)
+            link = lumek.Backpack(bus, 0x27 if address is None else address)
+            lumek.Panel(shown.size, link, shown.twin.rom)[:] = "\n".join(rows)
     shown[:] = "\n".join(rows)
     write_picture(shown.twin, picture, scheme)
     console = Console()

@@ -15,7 +15,7 @@ from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 from typing import Any
 
-from lumek import simulate
+import lumek
 from lumek._harmless import quoted
 from lumek.config.tables import Tables, file_text, in_file, nearest
 from lumek.core.geometry import Geometry
@@ -115,7 +115,7 @@ class FaceFile:
                     f"{self.path} does not say how the panel is wired: add [panel] and [hookup], or [deck] hookup = "
                     "'FILE', give --hookup FILE, or simulate it (--twin)"
                 )
-            return {name: simulate(self.deck.size, self.deck.rom) for name in self.panels}
+            return {name: lumek.simulate(self.deck.size, self.deck.rom) for name in self.panels}
         names = [name or next(iter(self.hookup.panels)) for name in self.panels]
         return dict(zip(self.panels, attached(self.hookup, twin, names).values(), strict=True))
 

@@ -26,14 +26,14 @@ __all__ = [
     "Bar", "Choice", "Clock", "Countdown", "Field", "Label", "Lamp", "Moment", "Number", "Tall", "Ticker", "Trend",
 ]  # fmt: skip
 
-LATER = {"Bar": "bar", "Choice": "choice", "Clock": "clock", "Countdown": "clock", "Field": "field", "Label": "label",
+_LATER = {"Bar": "bar", "Choice": "choice", "Clock": "clock", "Countdown": "clock", "Field": "field", "Label": "label",
          "Lamp": "lamp", "Moment": "field", "Number": "number", "Tall": "tall", "Ticker": "ticker",
          "Trend": "trend"}  # fmt: skip
 
 
 def __getattr__(name: str) -> "Any":
-    if name not in LATER:
+    if name not in _LATER:
         raise AttributeError(f"module 'lumek.fields' has no attribute {name!r}")
-    value = getattr(__import__("lumek.fields." + LATER[name], None, None, [name]), name)
+    value = getattr(__import__("lumek.fields." + _LATER[name], None, None, [name]), name)
     globals()[name] = value
     return value

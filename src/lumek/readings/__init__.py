@@ -31,7 +31,7 @@ __all__ = [
     "plot", "sensors", "smoothing",
 ]  # fmt: skip
 
-LATER = {"plot": "chart", "HandClock": "time_source", "Log": "log", "load": "log", "Poller": "poller",
+_LATER = {"plot": "chart", "HandClock": "time_source", "Log": "log", "load": "log", "Poller": "poller",
          "FunctionProbe": "probe", "Probe": "probe", "HostProbe": "probes.host", "kernel_probe": "probes.kernel",
          "sensors": "probes.kernel", "InputText": "probes.line_feeds", "SerialText": "probes.line_feeds",
          "TcpText": "probes.line_feeds", "Replay": "probes.replay", "SimulatedProbe": "probes.simulated",
@@ -41,6 +41,6 @@ LATER = {"plot": "chart", "HandClock": "time_source", "Log": "log", "load": "log
 def __getattr__(name: str) -> Any:
     if name in ("conversions", "smoothing"):
         return import_module(f"lumek.readings.{name}")
-    if name not in LATER:
+    if name not in _LATER:
         raise AttributeError(f"module 'lumek.readings' has no attribute {name!r}")
-    return getattr(import_module(f"lumek.readings.{LATER[name]}"), name)
+    return getattr(import_module(f"lumek.readings.{_LATER[name]}"), name)

@@ -1,0 +1,23 @@
+"""A panel without hardware. It has a module of its own so that `import lumek` on a microcontroller does not load it."""
+
+from os import PathLike
+
+from lumek.core.geometry import Geometry
+from lumek.links.backpack import Backpack
+from lumek.links.expanders import E2_LINES, LINES
+from lumek.panel import Panel
+from lumek.roms.rom import Rom
+from lumek.twin import backpack_twin
+
+
+def simulate(size: str, rom: str | PathLike[str] | Rom = "A00", hz: int = 100_000) -> Panel:
+    """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
+
+    size and rom: as those of `Panel`.
+    hz: clock of the simulated bus.
+    Raises SizeError or SettingError for what does not exist.
+    """
+    # A wrong size raises the same error as on a real panel; a second E takes the place of RW.
+    lines = E2_LINES if Geometry(size).controllers == 2 else LINES
+    twin, bus = backpack_twin(size, rom, hz, lines=lines)
+    return Panel(size, Backpack(bus, lines=lines), rom, twin=twin)
