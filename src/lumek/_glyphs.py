@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
     from lumek.core.cells import Cells
     from lumek.panel import Panel
+    from lumek.protocols import Content
 
 
 class Glyphs:
@@ -85,7 +86,7 @@ class Glyphs:
         with self._panel.together():
             self._cells.rank(_one(character), -int(level))
 
-    def rows_of(self, content: "str | Glyph") -> bytes | None:
+    def rows_of(self, content: "Content") -> bytes | None:
         """The drawing, 8 rows, that takes a slot while a content is shown; None when none does."""
         return self._cells.rows_of(content)
 

@@ -22,8 +22,8 @@ from lumek.core.glyph import Glyph
 from lumek.core.instructions import Step
 
 __all__ = [
-    "Assignable", "Bus", "Channel", "Closable", "ColourLight", "DimmableLight", "LaysOut", "Light", "Lines", "Link",
-    "Serial", "SwitchedLight",
+    "Assignable", "Bus", "Channel", "Closable", "ColourLight", "Content", "DimmableLight", "LaysOut", "Light", "Lines",
+    "Link", "Serial", "SwitchedLight",
 ]  # fmt: skip
 
 
@@ -169,10 +169,14 @@ Light = SwitchedLight | DimmableLight | ColourLight
 """A backlight. Its `offers` says which of the three it is."""
 
 
+Content = str | Glyph
+"""What a cell shows: a character (with the marks over it) or a glyph."""
+
+
 class LaysOut(Protocol):
     """Something that lays itself out in a place of a panel, as `Text` and fields do."""
 
-    def laid_out(self, rows: int, columns: int, leftward: bool = False) -> Sequence[Sequence[str | Glyph]]:
+    def laid_out(self, rows: int, columns: int, leftward: bool = False) -> Sequence[Sequence[Content]]:
         """Lay it out.
 
         rows, columns: the size of the place, 1 or more each.
@@ -181,7 +185,7 @@ class LaysOut(Protocol):
         """
 
 
-Assignable = str | Glyph | LaysOut | SupportsFloat | Sequence[str | Glyph] | None
+Assignable = str | Glyph | LaysOut | SupportsFloat | Sequence[Content] | None
 """What may be assigned to a place of a panel: text, a glyph, a number, a field, or a list of text and glyphs."""
 
 

@@ -16,9 +16,8 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from lumek.protocols import Content
     from lumek.roms.rom import Rom
-
-    Content = str | Glyph
 
 PICTURED = "\ufffc"
 """Stands in text for a glyph that was assigned to a cell without being the drawing of a character."""

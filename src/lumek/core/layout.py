@@ -10,9 +10,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
     from typing import Any
 
-    from lumek.protocols import Assignable
-
-    Content = str | Glyph
+    from lumek.protocols import Assignable, Content
 
 
 class Text:

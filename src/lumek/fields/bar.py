@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from lumek.fields.field import Group, Moment
+    from lumek.protocols import Content
 
 DIRECTIONS = "right", "left", "up", "down"
 
@@ -88,7 +89,7 @@ class Bar(Field):
             kept = [peak for peak in kept if peak[1] >= least] + [(time, max([float(value)] + same))]
         self._peaks = kept
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The bar, or the word for a flaw; with several rows, or columns of a bar that grows upwards, it is thicker."""
         flaw = flaw_of(self._value, self._low, self._high)
         if self.hides(self._value, flaw):

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from lumek.fields.field import Group, Moment
+    from lumek.protocols import Content
 
 
 class Choice(Field):
@@ -82,7 +83,7 @@ class Choice(Field):
             self._at = self._range_of(float(value))
             self._shown = self._otherwise if self._at == len(self._ranges) else self._ranges[self._at][1]
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The text, in the middle row."""
         shown = self._shown if self._flaw is None else cells_of(self.word(self._flaw, columns))
         return in_middle(shown, rows, columns, self._align)

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from lumek.fields.field import Group, Moment
+    from lumek.protocols import Content
 
 DAYS = "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
@@ -75,7 +76,7 @@ class Clock(Field):
         else:
             self._text = formatted(self._form, value if self.of else now.local, *self._names)
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The time, in the middle row."""
         text = self._text if self._flaw is None else self.word(self._flaw, columns)
         return in_middle(cells_of(text), rows, columns, self._align)
@@ -144,7 +145,7 @@ class Countdown(Field):
             left = float(value)
         self._text = cells_of(time_left(left)) if left > 0 else self._done
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """What is left, in the middle row."""
         text = self._text if self._flaw is None else cells_of(self.word(self._flaw, columns))
         return in_middle(text, rows, columns, self._align)

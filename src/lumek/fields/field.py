@@ -17,9 +17,8 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
     from typing import Any, Self
 
-    from lumek.core.glyph import Glyph
+    from lumek.protocols import Content
 
-    Content = str | Glyph
     Group = tuple[Sequence[Content] | None, int]
 
 WORDS = {"missing": "--", "invalid": "??", "under": "under", "over": "over", "stale": "old"}
@@ -103,7 +102,7 @@ class Field:
     def appear(self) -> None:
         """It is seen from now on, after something else stood in its place."""
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """What it shows in a place of these rows and columns: characters and glyphs, row by row; here nothing."""
         return [[" "] * columns for _ in range(rows)]
 
@@ -118,7 +117,7 @@ class Field:
     def check(self, rows: int, columns: int) -> None:
         """Raise SettingError for a place where it cannot be put."""
 
-    def laid_out(self, rows: int, columns: int, leftward: bool = False) -> "list[list[Any]]":
+    def laid_out(self, rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
         """Its cells; called by the panel to which it is assigned."""
         return self.cells(rows, columns)
 
@@ -192,9 +191,11 @@ def text_group(text: "Sequence[Content]") -> "Group":
     return contents, len(contents)
 
 
-def in_middle(line: "list[Any]", rows: int, columns: int, side: str = "centre") -> "list[list[Any]]":
+def in_middle(
+    line: "list[str] | list[Content]", rows: int, columns: int, side: str = "centre"
+) -> "Sequence[Sequence[Content]]":
     """A line in the middle row of a place (the upper of two), the rest blank."""
-    lines = [[" "] * columns for _ in range(rows)]
+    lines: list[Sequence[Content]] = [[" "] * columns for _ in range(rows)]
     lines[(rows - 1) // 2] = aligned(line[:columns], columns, side)
     return lines
 

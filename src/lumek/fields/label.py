@@ -6,10 +6,11 @@ from lumek.fields.field import Field, flaw_of, side_setting, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
     from typing import Any
 
     from lumek.fields.field import Group, Moment
+    from lumek.protocols import Content
 
 
 class Label(Field):
@@ -53,7 +54,7 @@ class Label(Field):
             self.text = text
             self._given = Text(text, self._align, self._wrap)
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The text, cut at the edges of its place."""
         return [list(line) for line in self._given.laid_out(rows, columns)]
 

@@ -8,9 +8,11 @@ from lumek.fields.field import MARKS, UNKNOWN, Field, flaw_of, in_middle, number
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from typing import Any
 
     from lumek.fields.field import Group, Moment
+    from lumek.protocols import Content
 
 
 class Lamp(Field):
@@ -65,7 +67,7 @@ class Lamp(Field):
         """Whether it is lit; None when that is unknown."""
         return self._is_lit
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The sign, in the middle row."""
         return in_middle(self._signs[self._is_lit], rows, columns)
 
@@ -74,7 +76,7 @@ class Lamp(Field):
         return [[text_group(sign)] for sign in self._signs.values()]
 
 
-def _sign(what: str, sign: "str | Glyph") -> "list[str | Glyph]":
+def _sign(what: str, sign: "str | Glyph") -> "list[Content]":
     if isinstance(sign, Glyph):
         return [sign]
     if isinstance(sign, str):

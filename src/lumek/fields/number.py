@@ -6,10 +6,11 @@ from lumek.fields.field import Measure, in_middle, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
     from typing import Any
 
     from lumek.fields.field import Group
+    from lumek.protocols import Content
 
 
 class Number(Measure):
@@ -64,7 +65,7 @@ class Number(Measure):
         self._align = align
         number(0, 20, **self._style)  # complains of a style that cannot be
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The number in the middle row, or the word for its flaw."""
         flaw = self.flaw
         hidden = self.hides(self._value, flaw)

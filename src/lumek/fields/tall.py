@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from lumek.fields.field import Group, Moment
+    from lumek.protocols import Content
 
 STROKES = {
     "0": "abcdef", "1": "bc", "2": "abdeg", "3": "abcdg", "4": "bcfg", "5": "acdfg", "6": "acdefg", "7": "abc",
@@ -119,7 +120,7 @@ class Tall(Measure):
             if not _is_tall(self._text):
                 raise SettingError(f"tall digits cannot show {quoted(self._text)}: they have 0 to 9, '-', '.' and ':'")
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The digits, or the word for a flaw in the middle row."""
         if self._text:
             return self._drawn(self._text, [], rows, columns)
@@ -162,13 +163,14 @@ class Tall(Measure):
                 return text
         return ""
 
-    def _drawn(self, text: str, unit: "list[str]", rows: int, columns: int) -> "list[list[Any]]":
-        lines: list[list[Any]] = [[] for _ in range(rows)]
+    def _drawn(self, text: str, unit: "list[str]", rows: int, columns: int) -> "Sequence[Sequence[Content]]":
+        lines: list[list[Content]] = [[] for _ in range(rows)]
         for sign in text:
             for column in _sign(sign, rows):
                 for row in range(rows):
                     lines[row].append(column[row])
-        lines = [line + ([" "] * len(unit) if row < rows - 1 else unit) for row, line in enumerate(lines)]
+        for row, line in enumerate(lines):
+            line.extend([" "] * len(unit) if row < rows - 1 else unit)
         rest = columns - len(lines[0])
         left = {"left": 0, "centre": rest // 2, "right": rest}[self._align]
         return [[" "] * left + line + [" "] * (rest - left) for line in lines]

@@ -8,10 +8,11 @@ from lumek.fields.label import words_of
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
     from typing import Any
 
     from lumek.fields.field import Group, Moment
+    from lumek.protocols import Content
 
 
 class Ticker(Field):
@@ -70,7 +71,7 @@ class Ticker(Field):
         """Begin at the beginning."""
         self._began, self._moved = None, 0
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The part of the text that is seen now, in the middle row."""
         if len(self._cells) <= columns:
             return in_middle(self._cells, rows, columns, "left")

@@ -21,10 +21,11 @@ from lumek.fields.scale import round_limits
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from typing import Any
 
-    from lumek.core.glyph import Glyph as Drawing
     from lumek.fields.field import Group, Moment
+    from lumek.protocols import Content
 
 MOST = 40 * COLUMNS
 """Columns of dots that are remembered: those of the widest panel."""
@@ -98,7 +99,7 @@ class Trend(Field):
             self._mean = total + float(value), count + 1
             self._columns[-1] = self._mean[0] / self._mean[1]
 
-    def cells(self, rows: int, columns: int) -> "list[list[Any]]":
+    def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The graph, and its limits if they are asked for."""
         width = self._width(rows, columns)
         seen = self._columns[-width * COLUMNS :]
@@ -112,7 +113,9 @@ class Trend(Field):
         if rows == 1:
             return [texts[0] + lines[0] + aligned(_unpadded(texts[1]), self._limits, "left")]
         beside = [texts[1]] + [[" "] * self._limits] * (rows - 2) + [texts[0]]
-        return [lines[row] + beside[row] for row in range(rows)]
+        for row, line in enumerate(lines):
+            line += beside[row]
+        return lines
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """A drawing for each cell of the graph."""
@@ -139,12 +142,12 @@ class Trend(Field):
                 return limits
         return round_limits(min(values), max(values))
 
-    def _graph(self, values: "list[float | None]", low: float, high: float, rows: int) -> "list[list[Drawing | str]]":
+    def _graph(self, values: "list[float | None]", low: float, high: float, rows: int) -> "list[list[Content]]":
         heights = [None if value is None else height_of(value, low, high, rows * ROWS) for value in values]
-        lines: list[list[Glyph | str]] = []
+        lines: list[list[Content]] = []
         for row in range(rows):
             floor = (rows - 1 - row) * ROWS
-            line: list[Glyph | str] = []
+            line: list[Content] = []
             for first in range(0, len(heights), COLUMNS):
                 dots = [0] * ROWS
                 for column in range(COLUMNS):
