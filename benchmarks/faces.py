@@ -2,10 +2,10 @@
 
 An hour of a deck with all kinds of fields over twelve probes, polled and drawn ten times a second by a clock that is
 moved by hand: once on the twin, which must find nothing wrong, and ten minutes of it on a bus that does nothing, which
-tells what Python needs on a host. The plain way beside it writes every cell at each drawing.
+shows what Python needs on a host. The plain way beside it writes every cell at each drawing.
 Then, by the host's clock, how late drawings are while some of the probes never answer, and others take their time.
 
---seconds N: so much of the hour.
+--seconds N: seconds of the hour (default: all of it).
 """
 
 import sys

@@ -31,7 +31,7 @@ def main() -> None:
                 panel[3] = line
             show(panel.twin, written=panel.rows)
             for (row, column), (written, shown) in panel.compromises.items():
-                print(f"row {row}, column {column}: {shown!r} stands for {written!r}")
+                print(f"row {row}, column {column}: {shown!r} is shown for {written!r}")
 
 
 if __name__ == "__main__":

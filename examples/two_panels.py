@@ -1,4 +1,4 @@
-"""Two panels on one I2C bus, told apart by the pads on their backpacks.
+"""Two panels on one I2C bus, distinguished by the pads on their backpacks.
 
 python examples/two_panels.py shows them simulated; with a bus number (python examples/two_panels.py 1) on real ones.
 """

@@ -90,7 +90,7 @@ def test_a_plan_leads_to_what_is_wanted_and_sends_only_what_differs(data: st.Dat
     assert plan(after, wanted, geometry, Timing())[0] == []
     if shown.on != wanted.on:  # off first of all, or on last of all
         assert steps[-wanted.on].data[0] & 0xF8 == 0x08
-    # Whatever stands in between, no cell draws anything but what it did, what it will, or nothing.
+    # Whatever is shown in between, no cell draws anything but what it did, what it will, or nothing.
     cells = zip(seen(shown), zip(*map(seen, moments), strict=True), seen(after), strict=True)
     for code, new, (before, between, then) in zip(shown.codes, wanted.codes, cells, strict=True):
         assert code == new or {*between} <= {before, then, ord(" ")}

@@ -61,7 +61,7 @@ def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, st
     return ended.value.code, *capsys.readouterr()
 
 
-# What stands in the file, and what is said of it.
+# What the file has, and what the error says of it.
 MISTAKES = [
     ("", "has no face: give it a table [faces.NAME], as [faces.hive]"),
     ("[facets]", "no table [facets] (did you mean 'faces'?)"),
@@ -291,9 +291,9 @@ def test_the_demo_tells_its_story_and_says_where_its_files_are(
 ) -> None:
     code, out, err = run(capsys, "demo", "--picture", tmp_path / "demo.png", "--scheme", "dusk")
     assert (code, err) == (0, "")
-    for told in ("🐝 Hive 3", "Brood      -- --   ?", "over 160", "! Brood too warm !", "Hive 3, today",
+    for words in ("🐝 Hive 3", "Brood      -- --   ?", "over 160", "! Brood too warm !", "Hive 3, today",
                  "The thermometer in the brood nest fails", "no violations of a data sheet"):  # fmt: skip
-        assert told in out
+        assert words in out
     assert "lumek/data/apiary/apiary.toml" in out
     assert picture_of(tmp_path / "demo.png")[0] == 1600
     assert run(capsys, "demo", "--copy", tmp_path / "mine")[0] == 0
@@ -331,10 +331,10 @@ def test_what_would_crash_later_is_refused_when_the_file_is_read(
         f"[probes]\na = {{ simulated = {{ value = 1 }}{parts['probe']} }}\n"
         f"[faces.f]\nfields = [{{ kind = 'number', row = 0, {parts['of']} }}]\n"
     )
-    with pytest.raises(LumekError, match=re.escape(message)) as told:
+    with pytest.raises(LumekError, match=re.escape(message)) as caught:
         read(file).decks({"": [simulate("20x4")]})
-    assert place in str(told.value)
-    assert "12345" not in str(told.value)
+    assert place in str(caught.value)
+    assert "12345" not in str(caught.value)
 
 
 def evil(folder: Path, kind: str) -> Path:
@@ -357,9 +357,9 @@ def evil(folder: Path, kind: str) -> Path:
 def test_what_is_no_file_of_ours_is_refused_at_once(tmp_path: Path, kind: str) -> None:
     path = evil(tmp_path, kind)
     for reads in (read, read_hookup, read_rom):
-        with pytest.raises(LumekError, match=r"toml") as told:
+        with pytest.raises(LumekError, match=r"toml") as caught:
             reads(path)
-        assert len(str(told.value)) < 500
+        assert len(str(caught.value)) < 500
 
 
 def test_recordings_that_no_one_could_give_again_are_refused(tmp_path: Path) -> None:

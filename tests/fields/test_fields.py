@@ -67,7 +67,7 @@ def test_a_bar_lights_the_steps_that_its_value_is_worth(
         assert lit_along(bar(low), grow, rows, columns, PANELS["20x4"]) == [False] * steps
 
 
-def test_a_peak_stays_for_its_time_and_out_of_range_a_word_stands() -> None:
+def test_a_peak_stays_for_its_time_and_out_of_range_a_word_is_shown() -> None:
     panel = PANELS["16x2"]
     bar = Bar(high=50, peak_s=10)
     panel[0] = bar(40, Moment(0))

@@ -138,10 +138,10 @@ def test_a_check_passes_and_fails_by_a_little(
 
 
 def test_every_check_is_tried_on_both_sides_and_no_example_fails_one() -> None:
-    told = [(file.stem, one) for file in FILES for one in check(read(file))]
-    assert {case[0] for case in CASES} == {one.check for _, one in told}
-    assert {one.severity for _, one in told} == {"ok", "note"}
-    assert all(one.says and one.because for _, one in told)
+    found = [(file.stem, one) for file in FILES for one in check(read(file))]
+    assert {case[0] for case in CASES} == {one.check for _, one in found}
+    assert {one.severity for _, one in found} == {"ok", "note"}
+    assert all(one.says and one.because for _, one in found)
 
 
 def test_resistors_are_the_next_standard_value() -> None:

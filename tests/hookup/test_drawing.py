@@ -16,7 +16,7 @@ from support.svg import Picture
 
 
 def end_words(end: End) -> str:
-    """What stands at an end."""
+    """What is at an end."""
     if end.kind == "register":
         return "  ".join(end.name.replace(" of the register, its pin ", " ").split())
     if end.position:

@@ -1,4 +1,4 @@
-"""Hookup files: read, told, drawn and driven, all of the same wiring."""
+"""Hookup files: read, listed, drawn and driven, all of the same wiring."""
 
 import json
 import re
@@ -119,9 +119,9 @@ def test_whatever_feeds_the_backlight_is_driven_and_told(
     for value, light in values.items():
         panel.backlight = value
         assert panel.twin.glow[2] == pytest.approx(light)
-    told = {wire.name: wire.goes for wire in wires(hookup, "panel")}
-    assert (pin in told) == (goes is not None)
-    assert goes is None or re.search(goes, told[pin])
+    listed = {wire.name: wire.goes for wire in wires(hookup, "panel")}
+    assert (pin in listed) == (goes is not None)
+    assert goes is None or re.search(goes, listed[pin])
     assert drawn(hookup) == []
 
 
@@ -129,14 +129,14 @@ def test_whatever_feeds_the_backlight_is_driven_and_told(
 def test_the_sheet_tells_the_lines_that_the_twin_is_driven_by(file: Path, capsys: pytest.CaptureFixture[str]) -> None:
     with pytest.raises(SystemExit, match="0"):
         main(["hookup", str(file), "--json"])
-    told = json.loads(capsys.readouterr().out)
+    listed = json.loads(capsys.readouterr().out)
     host = tomllib.loads(file.read_text(encoding="utf-8"))["host"]
-    every = [row for panel in told["panels"].values() for row in panel["wires"]]
+    every = [row for panel in listed["panels"].values() for row in panel["wires"]]
     shifted = any(panel["hookup"].get("level_shifter") for panel in tables_of(file).values())
     assert [row["name"] for row in every if row["part"] == "level shifter"] == ["GND", "LV", "HV"] * shifted
     assert any("level shifter" in row["through"] for row in every) == shifted
     for name, panel in tables_of(file).items():
-        rows = told["panels"][name]["wires"]
+        rows = listed["panels"][name]["wires"]
         signals = {row["name"].lower(): row["to"] for row in rows if row["part"] == "panel"}
         if panel["hookup"]["kind"] != "backpack":
             lines = {role: line for role, line in panel["hookup"]["lines"].items() if role != "backlight"}
@@ -158,15 +158,15 @@ def test_the_header_and_the_register_are_as_they_are() -> None:
         assert f"{position}   {what.replace('V', ' V') if isinstance(what, str) else f'line {what}'}" in shown
     for line, position in POSITIONS.items():
         hookup = parse(edited("direct_four", f"backlight.line = {line}"), "x")
-        told = {wire.name: wire.to for wire in wires(hookup, "panel")}["K"]
-        assert (told.position, str(told)) == (position, f"header {position} (line {line})")
+        listed = {wire.name: wire.to for wire in wires(hookup, "panel")}["K"]
+        assert (listed.position, str(listed)) == (position, f"header {position} (line {line})")
         says = [one.says for one in check(hookup) if one.check == "header" and one.says.startswith("backlight is on")]
         where = f"backlight is on line {line} (header {position}"
         assert says == ([f"{where}, {SIGNALS[line]})"] if line in SIGNALS else [])
     for output, (name, pin) in OUTPUTS.items():
         hookup = parse(edited("register", f"hookup.lines = {{ rs = {output} }}"), "x")
-        told = {wire.name: wire.goes for wire in wires(hookup, "panel")}
-        assert told["RS"] == f"{name} of the register, its pin {pin}"
+        listed = {wire.name: wire.goes for wire in wires(hookup, "panel")}
+        assert listed["RS"] == f"{name} of the register, its pin {pin}"
 
 
 def test_pads_and_maps_mean_what_the_sheets_and_boards_say() -> None:
@@ -282,10 +282,10 @@ def test_a_mutated_file_is_a_hookup_or_one_clear_error(text: str) -> None:
     try:
         hookup = parse(text, "x.toml")
     except lumek.HookupError as error:
-        told = str(error)
+        wrong = str(error)
     else:
-        told = drive(hookup)
-    assert not told or (told.startswith("x.toml") and "\n" not in told)
+        wrong = drive(hookup)
+    assert not wrong or (wrong.startswith("x.toml") and "\n" not in wrong)
 
 
 def drive(hookup: Hookup) -> str:

@@ -35,7 +35,7 @@ def test_the_ninth_drawing_waits_until_a_slot_is_free(caplog: pytest.LogCaptureF
     assert panel.twin.dots()[1, 0].tolist() == panel.glyphs["ď"].dots
     panel[1] = ""
     panel[0, 3] = "ť"
-    assert panel.compromises == {(0, 3): ("ť", "t")}  # what stands keeps its slot
+    assert panel.compromises == {(0, 3): ("ť", "t")}  # what is shown keeps its slot
     panel.glyphs.prefer("ů", -1)
     panel.glyphs.prefer("ď")
     assert panel.compromises == {(0, 5): ("ů", "u")}
@@ -54,7 +54,7 @@ def test_what_is_off_the_glass_gives_way_and_comes_back() -> None:
     assert panel.twin.dots()[0, :8].tolist() == [panel.glyphs[character].dots for character in NINE[:8]]
 
 
-def test_the_slot_that_was_unused_longest_is_taken_and_a_drawing_that_still_stands_is_not_sent_again() -> None:
+def test_the_slot_that_was_unused_longest_is_taken_and_a_drawing_that_is_still_there_is_not_sent_again() -> None:
     panel = lumek.simulate("16x2")
     for character in NINE[:8]:
         panel[0, 0] = character

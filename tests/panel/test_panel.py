@@ -426,7 +426,7 @@ def test_rows_can_be_given_as_a_list() -> None:
     panel = simulate("16x2")
     panel[:] = ["Hive 3", "41.4 kg"]
     assert panel.twin.rows == ["Hive 3          ", "41.4 kg         "]
-    panel[0] = ["Hive ", "4"]  # any other list stands side by side
+    panel[0] = ["Hive ", "4"]  # the parts of any other list come side by side
     assert panel.twin.rows[0] == "Hive 4          "
 
 

@@ -265,7 +265,7 @@ bus/w1/devices/w1_bus_master1 w1_master_slaves=28-0316a4b1c2ff
 
 
 def kernel_tree(root: Path) -> None:
-    """A tree as the kernel makes it: folders, and files with what stands in them."""
+    """A tree as the kernel makes it: folders, and files with their contents."""
     for line in DEVICES.split("\n")[1:-1]:
         device, *contents = line.split()
         (root / "sys" / device).mkdir(parents=True, exist_ok=True)

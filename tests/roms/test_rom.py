@@ -60,7 +60,7 @@ def test_decimal_digits_of_every_script_are_digits() -> None:
 
 
 @given(st.characters(), st.sampled_from((A00, A02)))
-def test_a_stand_in_is_what_stands_at_its_code(character: str, rom: Rom) -> None:
+def test_a_stand_in_is_the_character_at_its_code(character: str, rom: Rom) -> None:
     code, shown = rom.find(character)
     if shown != character:
         assert rom.code(shown) == code

@@ -1,4 +1,4 @@
-"""The hookup files of the examples, and what is told of them elsewhere."""
+"""The hookup files of the examples, and what other files say of them."""
 
 import re
 import tomllib

@@ -32,8 +32,8 @@ class Picture:
         self.order = {}
         for one in artists["box"]:
             x, y, width, height = one.get_x(), one.get_y(), one.get_width(), one.get_height()
-            told = words.get((x + width / 2, y + height / 2), "")
-            self.boxes.append((told, x, y, x + width, y + height))
+            words_in = words.get((x + width / 2, y + height / 2), "")
+            self.boxes.append((words_in, x, y, x + width, y + height))
             self.order[self.boxes[-1]] = one.get_zorder()
         # Each wire is drawn in several strokes.
         wires = list(dict.fromkeys(tuple(map(tuple, one.get_xydata())) for one in artists["wire"]))

@@ -74,6 +74,6 @@ def test_an_output_held_against_the_panels_own_is_contention(make: object, write
     twin, port = make()
     port.wait_us(50_000)
     write(port)
-    told = {str(violation).split(": ", 1)[1] for violation in twin.violations if violation.rule != "read"}
-    assert told == {"contention: D5 is held low while the panel drives it high"}
+    found = {str(violation).split(": ", 1)[1] for violation in twin.violations if violation.rule != "read"}
+    assert found == {"contention: D5 is held low while the panel drives it high"}
     assert twin.controller.ddram == b" " * 128  # nothing was written

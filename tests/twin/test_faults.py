@@ -14,7 +14,7 @@ FAULTS = runpy.run_path(str(ROOT / "tools/make_fault_pictures.py"))["FAULTS"]
 RIGHT = ["Hive 3     14:20", "41.4 kg   34.8°C"]
 BLANK = [" " * 16] * 2
 
-# What is seen: text, the share of dark dots where that tells more, whether it is lit, and what the twin complains of.
+# What is seen: text, the share of dark dots where that says more, whether it is lit, and what the twin complains of.
 SEEN = {
     "right": (RIGHT, None, True, set()),
     "never-started": (BLANK, 0.5, True, set()),

@@ -1,7 +1,7 @@
 """Numbers as text of a fixed width, so that figures stay where they are.
 
 All rounding is done on the exact value, half to even, as Python's `format` does: a float is the fraction that it
-stands for (IEEE 754).
+represents (IEEE 754).
 """
 
 import math

@@ -70,7 +70,7 @@ def field_table(kind: type[Field]) -> type[FieldTable]:
     """The table of a kind of field: a key for each parameter of its constructor."""
     settings = parameters(kind.__init__, kind, Field)
     return table(
-        f"{kind.__name__}Table", FieldTable, settings, kinds=SETTINGS, needed=() if kind.stands_alone else ("of",),
+        f"{kind.__name__}Table", FieldTable, settings, kinds=SETTINGS, needed=() if kind.works_alone else ("of",),
         makes=(ClassVar[type[Field]], kind), kind=(Literal[kind.kind], ...),
     )  # fmt: skip
 

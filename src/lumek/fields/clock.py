@@ -44,7 +44,7 @@ class Clock(Field):
     """
 
     kind = "clock"
-    stands_alone = True
+    works_alone = True
     shows_time = True
 
     def __init__(
@@ -110,7 +110,7 @@ class Countdown(Field):
     """
 
     kind = "countdown"
-    stands_alone = True
+    works_alone = True
 
     def __init__(
         self,

@@ -68,7 +68,7 @@ class Field:
     shows_time = False
     """Whether it takes the time of a reading, as a time tuple, instead of the reading."""
 
-    stands_alone = False
+    works_alone = False
     """Whether it shows something without `of`."""
 
     remembers = False

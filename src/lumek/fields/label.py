@@ -29,7 +29,7 @@ class Label(Field):
     """
 
     kind = "label"
-    stands_alone = True
+    works_alone = True
 
     def __init__(
         self,

@@ -87,7 +87,7 @@ class Tall(Measure):
     """
 
     kind = "tall"
-    stands_alone = True
+    works_alone = True
 
     def __init__(
         self,

@@ -35,7 +35,7 @@ class Ticker(Field):
     """
 
     kind = "ticker"
-    stands_alone = True
+    works_alone = True
 
     def __init__(
         self,

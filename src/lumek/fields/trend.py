@@ -32,7 +32,7 @@ MOST = 40 * COLUMNS
 
 
 COARSEST, LONG = 12, 40
-"""Powers of ten by which limits are made rounder until they can be written in their cells, as in so many."""
+"""Powers of ten to which limits may be rounded to fit their cells; the cells that hold any limit."""
 
 
 class Trend(Field):
