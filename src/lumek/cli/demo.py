@@ -43,9 +43,9 @@ DEFAULT_SPEED = 1.0
 def command(speed: float, picture: Path | None, scheme: str, animate: Path | None, folder: Path | None) -> None:
     """Show a day of a hive on two simulated panels, in 24 seconds.
 
-    The readings are made up; a file says where they come from and how they are shown, as one for real panels does. It
-    goes through the same port states as to these, and the simulated panels decode them from their pins. Without a
-    terminal it does not wait: what is seen is printed once for each thing that happens. Ctrl-C ends it.
+    The readings are made up. The demo runs from files like those of real panels and sends the same port states, which
+    the simulated panels decode from their pins. When the output is not a terminal, it does not wait: it prints the
+    panels once for each event. Ctrl-C ends it.
     """
     if folder is not None:
         copy(folder)
@@ -56,7 +56,7 @@ def command(speed: float, picture: Path | None, scheme: str, animate: Path | Non
     faces = read(str(FOLDER / FACES))
     outputs = Outputs(picture=picture, animate=animate, scheme=scheme)
     Session(faces, True, outputs, HOURS / speed, speed=speed * 3600, below=cost_line, at_once=True).run()
-    say(f"All of it is in {faces.path} and {FILES[1]} beside it; lumek demo --copy FOLDER copies them.")
+    say(f"Its files are {faces.path} and {FILES[1]} beside it; lumek demo --copy FOLDER copies them.")
 
 
 def copy(folder: Path) -> None:

@@ -44,7 +44,7 @@ class HookupCommand(click.Command):
 @click.argument("file", type=click.Path(path_type=Path))
 @panel_option
 @output_option("--picture", "Draw it, as SVG, PDF or PNG by the file's ending.", ".svg", ".pdf", ".png")
-@click.option("--json", "as_json", is_flag=True, help="Print table and checks for a program to read.")
+@click.option("--json", "as_json", is_flag=True, help="Print table and checks as JSON.")
 @click.option("--strict", is_flag=True, help="Treat a warning as an error.")
 @click.pass_context
 def command(

@@ -22,7 +22,7 @@ HEADER_VOLTS, OTHER_VOLTS = 3.3, 5.0
 
 
 def asked_again(read: Callable[[str], Any]) -> Callable[[str], Any]:
-    """A function of words whose errors are usage errors, after which is asked again."""
+    """The same reader, whose errors are usage errors; after one, the question is asked again."""
 
     def reads(text: str) -> Any:
         try:
@@ -53,30 +53,32 @@ def line_table(text: str) -> dict[str, int]:
 
 
 QUESTIONS: dict[str, tuple[str, Any, str]] = {
-    "kind": ("How is the panel wired", click.Choice(("backpack", "direct", "shift-register")), "backpack"),
-    "size": ("Its size, columns x rows", asked_again(lambda size: Geometry(size).size), "20x4"),
+    "kind": ("How the panel is wired", click.Choice(("backpack", "direct", "shift-register")), "backpack"),
+    "size": ("Size of the panel, columns x rows", asked_again(lambda size: Geometry(size).size), "20x4"),
     "rom": (
-        "Its character ROM, A00 (Japanese) or A02 (European)",
+        "Character ROM, A00 (Japanese) or A02 (European)",
         asked_again(lambda rom: rom if rom_named(rom) else ""),
         "A00",
     ),
-    "volts": ("Its supply, in volts", click.FloatRange(2.7, 5.5), "5"),
-    "expander": ("The expander of its backpack", click.Choice(list(EXPANDERS)), next(iter(EXPANDERS))),
-    "bus": ("The number of its I2C bus", click.IntRange(0, 255), "1"),
-    "address": ("Its address", bus_address, "as delivered"),
-    "map": ("Its line map", click.Choice(list(MAPS)), "the usual one"),
-    "data_lines": ("How many data lines has it", click.Choice(["4", "8"]), "4"),
-    "lines": ("Its lines, or outputs of the register", line_table, "those of no bus"),
-    "logic_volts": ("The level of the host, in volts", click.FloatRange(0.5, 30), "3.3 with that header, else 5"),
+    "volts": ("Supply of the panel, in volts", click.FloatRange(2.7, 5.5), "5"),
+    "expander": ("Expander on the backpack", click.Choice(list(EXPANDERS)), next(iter(EXPANDERS))),
+    "bus": ("Number of the I2C bus", click.IntRange(0, 255), "1"),
+    "address": ("Address of the expander", bus_address, "as delivered"),
+    "map": ("Line map of the backpack", click.Choice(list(MAPS)), "that of most boards"),
+    "data_lines": ("Number of data lines", click.Choice(["4", "8"]), "4"),
+    "lines": ("Lines, or outputs of the register, as rs=25,e=24", line_table, "lines that no bus uses"),
+    "logic_volts": ("Logic level of the host, in volts", click.FloatRange(0.5, 30), "3.3 with a 40-pin header, else 5"),
 }
-"""Option: what is asked, what makes of the answer what it may be, and what is usual."""
+"""Option: the question, what reads the answer, and the default."""
 
 
 def question_options(function: Callable[..., Any]) -> Callable[..., Any]:
     """An option for each question."""
     for key, (question, kind, usual) in reversed(QUESTIONS.items()):
         metavar = None if isinstance(kind, click.ParamType) else "TEXT"
-        option = click.option(f"--{key.replace('_', '-')}", type=kind, metavar=metavar, help=f"{question} ({usual}).")
+        option = click.option(
+            f"--{key.replace('_', '-')}", type=kind, metavar=metavar, help=f"{question} (default: {usual})."
+        )
         function = option(function)
     return function
 
@@ -84,15 +86,15 @@ def question_options(function: Callable[..., Any]) -> Callable[..., Any]:
 @click.command(name="new")
 @click.argument("file", type=click.Path(path_type=Path))
 @question_options
-@click.option("--header/--no-header", default=None, help="Usual 40-pin header on the host (default: yes).")
+@click.option("--header/--no-header", default=None, help="The usual 40-pin header on the host (default: yes).")
 @click.option(
-    "--level-shifter/--no-level-shifter", default=None, help="Level shifter between host and panel (default: none)."
+    "--level-shifter/--no-level-shifter", default=None, help="A level shifter between host and panel (default: none)."
 )
 @click.option("--usual", is_flag=True, help="Ask no questions; take the defaults.")
 def command(file: Path, usual: bool, **said: Any) -> None:
     """Write a new hookup file, FILE, with comments.
 
-    Asks for what no option gives. Without a terminal, and with --usual, it takes the defaults in parentheses.
+    Asks for what no option gives. Without a terminal, or with --usual, it takes the defaults.
 
     \b
     lumek hookup new hive.toml
@@ -143,7 +145,7 @@ def answers(said: dict[str, Any], asks: bool) -> dict[str, Any]:
         lines = DIRECT_LINES[int(of("data_lines"))] if kind == "direct" else REGISTER_LINES
         lines = {**lines, "e2": E2_LINE[kind]} if wide else lines
         found["lines"] = of("lines", ",".join(f"{role}={line}" for role, line in lines.items()))
-    found["header"] = yes("header", "Has the host the usual 40-pin header", True)
+    found["header"] = yes("header", "Does the host have the usual 40-pin header", True)
     found["logic_volts"] = of("logic_volts", str(HEADER_VOLTS if found["header"] else OTHER_VOLTS))
     found["level_shifter"] = yes("level_shifter", "Is there a level shifter between host and panel", False)
     return found

@@ -76,7 +76,7 @@ def output_option(flag: str, what: str, *endings: str) -> Callable[[Function], F
 
 def animate_option(function: Function) -> Function:
     """--animate."""
-    return output_option("--animate", "Write what was seen as a moving picture.", ".gif")(function)
+    return output_option("--animate", "Write an animation of what the panels showed.", ".gif")(function)
 
 
 def written_as(*endings: str) -> Callable[[click.Context, click.Parameter, Path | None], Path | None]:

@@ -19,12 +19,12 @@ if TYPE_CHECKING:
 @click.option(
     "--twin", "file", type=click.Path(path_type=Path), metavar="FILE", help="The bus of a hookup file, simulated."
 )
-@click.option("--json", "as_json", is_flag=True, help="Print it for a program to read.")
+@click.option("--json", "as_json", is_flag=True, help="Print the list as JSON.")
 def command(number: int | None, file: Path | None, as_json: bool) -> None:
     """List the devices on an I2C bus, and the panels that they may be.
 
     The scan disturbs no device: it calls an address without a byte after it or, where memories are, reads one byte. It
-    does not ask a device that a driver of the kernel has. Without --bus it lists the buses of this host.
+    does not call a device that a kernel driver uses. Without --bus it lists the buses of this host.
 
     \b
     lumek scan --bus 1

@@ -15,7 +15,7 @@ LIMIT_S = 5.0
 
 
 @click.command(name="sensors")
-@click.option("--json", "as_json", is_flag=True, help="Print the list for a program to read.")
+@click.option("--json", "as_json", is_flag=True, help="Print the list as JSON.")
 @click.option(
     "--root",
     type=click.Path(path_type=Path),
@@ -26,7 +26,7 @@ LIMIT_S = 5.0
 def command(as_json: bool, root: Path) -> None:
     """List the sensors of this host, with their readings.
 
-    These are the sensors that drivers of the Linux kernel have: hwmon, IIO and 1-Wire thermometers. The first column is
+    They are those that drivers of the Linux kernel offer: hwmon, IIO and 1-Wire thermometers. The first column is
     the id for a face file, as kernel = "hwmon/cpu_thermal/temp1", and for lumek.readings.kernel_probe(). Exit code 1
     when there are none.
     """

@@ -136,7 +136,7 @@ def bus_level(hookup: Hookup) -> Findings:
             to = " and ".join(f"{ohms_text(one.ohms)} to {one.volts:g} V ({one.where})" for one in side.pullups)
             end = min(net.ends, key=lambda end: (end.bears, end.part, end.panel))
             finding = _borne("bus level", "", net, end, f"{to} bring {net.name} to {net.high[0]:.2f} V",
-                             "fit a level shifter, or take the pull-ups to the higher supply off")  # fmt: skip
+                             "fit a level shifter, or remove the pull-ups to the higher supply")  # fmt: skip
             yield replace(finding, because=f"the mean of the pull-ups, weighted by 1/R; {finding.because}")
 
 
