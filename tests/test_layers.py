@@ -14,8 +14,8 @@ import lumek.errors
 
 ROOT = Path(lumek.__file__).parent
 
-MOVED = {"twin.terminal", "ports.three_lines"}
-"""Modules that only bring names from where they are now."""
+MOVED = {"core.rom": "roms.rom", "ports.three_lines": "ports.bit_banged", "twin.terminal": "views.terminal"}
+"""Module that a guide showed -> where its names are now."""
 
 GROUND = {"errors", "_harmless"}
 """Errors, and what makes text in them harmless."""
@@ -100,13 +100,22 @@ def folder(module: str) -> str:
     return module.partition(".")[0]
 
 
-@pytest.mark.parametrize("module", sorted(one for one in set(modules()) - MOVED if folder(one) in MAY))
+@pytest.mark.parametrize("module", sorted(one for one in set(modules()) - set(MOVED) if folder(one) in MAY))
 def test_a_module_imports_only_what_its_layer_may(module: str) -> None:
     allowed = MAY[folder(module)]
     for one in imports_of(module):
         inside = own(one.what)
         if inside is not None:
             assert folder(inside) in allowed or (one.for_hints and folder(inside) in HINTS), one
+
+
+@pytest.mark.parametrize(("old", "new"), MOVED.items())
+def test_names_that_a_guide_showed_are_still_found_there(old: str, new: str) -> None:
+    found = importlib.import_module(f"lumek.{old}"), importlib.import_module(f"lumek.{new}")
+    names = {one.what for one in imports_of(old)}
+    assert names == {f"lumek.{new}"}
+    for name in [name for name in vars(found[0]) if not name.startswith("_")]:
+        assert getattr(found[0], name) is getattr(found[1], name)
 
 
 def test_every_folder_below_the_command_line_has_its_layer() -> None:
