@@ -8,16 +8,19 @@ from lumek.links.expanders import E2_LINES, LINES
 from lumek.panel import Panel
 from lumek.roms.rom import Rom
 from lumek.twin import backpack_twin
+from lumek.twin.light import coloured_backlight
 
 
-def simulate(size: str, rom: str | PathLike[str] | Rom = "A00", hz: int = 100_000) -> Panel:
+def simulate(size: str, rom: str | PathLike[str] | Rom = "A00", hz: int = 100_000, *, coloured: bool = False) -> Panel:
     """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
 
     size and rom: as those of `Panel`.
     hz: clock of the simulated bus.
+    coloured: whether it has a backlight of three colours with channels of their own, instead of one that is switched.
     Raises SizeError or SettingError for what does not exist.
     """
     # A wrong size raises the same error as on a real panel; a second E takes the place of RW.
     lines = E2_LINES if Geometry(size).controllers == 2 else LINES
     twin, bus = backpack_twin(size, rom, hz, lines=lines)
-    return Panel(size, Backpack(bus, lines=lines), rom, twin=twin)
+    backlight = coloured_backlight(twin) if coloured else None
+    return Panel(size, Backpack(bus, lines=lines), rom, twin=twin, backlight=backlight)

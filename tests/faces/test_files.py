@@ -82,7 +82,7 @@ MISTAKES = [
     ("[deck]\nsize = '2x16'\n[faces.a]", "[deck] size: there is no '2x16' panel (columns come first: 16x2)"),
     ("[deck]\nleave = 'on'\n[faces.a]", "[deck] leave = 'on' is not possible: 'kept' or 'cleared'"),
     ("[sources.day]\nkind = 'tape'\n[faces.a]",
-     "[sources.day] kind = 'tape' is not possible: 'replay', 'mqtt', 'http'"),
+     "[sources.day] kind = 'tape' is not possible: 'replay', 'growing', 'mqtt'"),
     ("[sources.day]\nkind = 'replay'\n[faces.a]",
      "[sources.day] needs the key 'file': the path of a file, as 'day.csv'"),
     ("[probes.a]\nunit = 'kg'\n[faces.a]",

@@ -21,7 +21,7 @@ from lumek.errors import ClosedError, PackageError, PortError, SettingError
 from lumek.readings import Log, Reading, load, plot
 from lumek.readings.reading import FLAWS
 
-HEAD = "time,name,value,unit,flaw\n"
+HEAD = "time,name,value,unit,flaw,cause\n"
 DAY = 1_782_864_000.0  # 2026-07-01T00:00:00Z
 READINGS = st.builds(
     lambda value, name, unit, time, flaw, text: Reading(value, name, unit, time, flaw, text=text),
@@ -47,7 +47,7 @@ def test_any_reading_is_one_line_that_standard_readers_understand(
         rows = [json.loads(line) for line in lines]
     assert len(rows) == len(readings) == len(load(path))
     for row, reading in zip(rows, readings, strict=True):
-        assert set(row) == {"time", "name", "value", "unit", "flaw"}
+        assert set(row) == {"time", "name", "value", "unit", "flaw", "cause"}
         assert pd.Timestamp(row["time"]).timestamp() == pytest.approx(reading.time, abs=0.0011)
         assert (row["flaw"] or None) == reading.flaw
         if reading.text is None and reading == reading and abs(reading) != float("inf"):

@@ -11,7 +11,7 @@ import click
 
 from lumek._harmless import quoted
 from lumek.cli.output import flush, silence, tell
-from lumek.errors import CheckError, HookupWarning, LumekError, PortError
+from lumek.errors import CheckError, HookupWarning, LumekError, PackageError, PortError
 
 COMMANDS = {
     "demo": "A day of a hive on two simulated panels, in half a minute.",
@@ -22,6 +22,10 @@ COMMANDS = {
     "run": "Show readings on panels, simulated or real, as a file lays them out.",
 }
 """Name of a command, and of its module: what it does. Kept here so that --help loads no command."""
+
+
+MAY_HEAL = (CheckError, PackageError, PortError)
+"""Errors with the exit code 1: the host or the panel is not ready. The others are mistakes in arguments and files."""
 
 
 class Commands(click.Group):
@@ -71,7 +75,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         hint = f" ({context.command_path} --help says more)" if context else ""
         _fail(problem.format_message() + hint, 2)
     except LumekError as problem:
-        _fail(str(problem), 1 if isinstance(problem, (PortError, CheckError)) else 2)
+        _fail(str(problem), 1 if isinstance(problem, MAY_HEAL) else 2)
     except (click.Abort, KeyboardInterrupt):
         _fail("stopped", 130)
     except BrokenPipeError:

@@ -38,6 +38,11 @@ def seconds_of(text: str) -> float:
     return seconds
 
 
+def seconds_or_all(text: str) -> float:
+    """The same, or 0 for "all"."""
+    return 0.0 if text.strip() == "all" else seconds_of(text)
+
+
 def panel_option(function: Function) -> Function:
     """--panel."""
     return click.option("--panel", metavar="NAME", help="One panel of a hookup file that has several.")(function)

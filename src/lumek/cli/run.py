@@ -5,8 +5,9 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.options import animate_option, output_option, picture_options, seconds_of
+from lumek.cli.options import animate_option, output_option, picture_options, seconds_of, seconds_or_all
 from lumek.cli.output import say
+from lumek.errors import CheckError
 
 if TYPE_CHECKING:
     from lumek.faces.file import FaceFile
@@ -17,8 +18,10 @@ if TYPE_CHECKING:
 @click.option("--hookup", type=click.Path(path_type=Path), metavar="FILE", help="The wiring, in another file.")
 @click.option("--twin", "simulated", is_flag=True, help="Simulate the panels, and draw them in the terminal.")
 @click.option("--size", metavar="COLUMNSxROWS", help="Size of a simulated panel, where FILE has no wiring.")
-@click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="End after 30s, 5min or 2h.")
-@click.option("--once", is_flag=True, help="Wait for the first readings, draw once, and end.")
+@click.option(
+    "--for", "seconds", type=seconds_of, metavar="TIME", help="End after 30s, 5min or 2h; --once waits so long."
+)
+@click.option("--once", is_flag=True, help="Wait for the first readings (10 s at most), draw once, and end.")
 @click.option(
     "--speed",
     type=click.FloatRange(0, min_open=True),
@@ -26,8 +29,12 @@ if TYPE_CHECKING:
     metavar="TIMES",
     help="Play recordings back this many times faster.",
 )
-@click.option("--check", is_flag=True, help="Only read FILE, and list what it needs.")
-@output_option("--log", "Append every reading to a log (.csv or .jsonl).", ".csv", ".jsonl")
+@click.option("--check", is_flag=True, help="Only read FILE, and list what it needs and what it connects to.")
+@click.option("-v", "--verbose", is_flag=True, help="Report every change of a probe, and where it comes from.")
+@output_option("--log", "Append readings to a log (.csv or .jsonl).", ".csv", ".jsonl")
+@click.option(
+    "--log-every", type=seconds_or_all, metavar="TIME", help="From one line of a probe to the next: 10s (default), all."
+)
 @output_option("--plot", "Draw a chart of the readings at the end.", ".png", ".svg", ".pdf")
 @picture_options
 @animate_option
@@ -40,7 +47,9 @@ def command(
     once: bool,
     speed: float,
     check: bool,
+    verbose: bool,
     log: Path | None,
+    log_every: float | None,
     plot: Path | None,
     picture: Path | None,
     scheme: str,
@@ -62,8 +71,6 @@ def command(
         raise click.UsageError(
             "give the file to show: lumek run FILE; lumek demo --copy FOLDER writes a file to begin with"
         )
-    if once and seconds is not None:
-        raise click.UsageError("--once draws once, and --for goes on: drop one of them")
     from lumek.faces.file import read
 
     faces = read(file, hookup)
@@ -73,19 +80,26 @@ def command(
         faces = faces.of_size(size)
     if speed != 1 and not any(table.kind == "replay" for table in faces.sources.values()):
         raise click.UsageError(f"--speed {speed:g} is for recordings, and {file} has none: drop the option")
+    if log is None and log_every is not None and faces.log.file is None:
+        raise click.UsageError("--log-every needs --log FILE, or [log] file = ... in the file")
     if check:
         list_needs(faces)
         return
     from lumek.cli.session import Outputs, Session
 
-    Session(faces, simulated, Outputs(log, plot, picture, animate, scheme), seconds, once, speed).run()
+    outputs = Outputs(log, log_every, plot, picture, animate, scheme)
+    Session(faces, simulated, outputs, seconds, once, speed, verbose=verbose).run()
 
 
 def list_needs(faces: "FaceFile") -> None:
-    """What a file needs: its faces with their slots, and its probes."""
-    from lumek.core.slots import COUNT
+    """What a file needs: its faces with their slots, its probes, and what it connects to.
 
-    faces.check_recordings()
+    Raises CheckError when something is missing on this host.
+    """
+    from lumek.core.slots import COUNT
+    from lumek.faces.needs import places, shortfalls
+
+    missing = shortfalls(faces)
     panels = faces.attach(twin=True)
     decks = faces.decks({name: [panel] for name, panel in panels.items()})
     width = max(len(face.name) for deck in decks.values() for face in deck)
@@ -97,3 +111,9 @@ def list_needs(faces: "FaceFile") -> None:
             need = face.needs(panels[name])
             say(f"  {face.name:{width}}  {len(face.fields):2} fields, {need} of {COUNT} slots  {when}".rstrip())
     say(f"{len(faces.probes)} probes: {', '.join(faces.probes) or 'none'}")
+    for line in places(faces):
+        say(line)
+    for line in missing:
+        say(f"missing: {line}")
+    if missing:
+        raise CheckError(f"{faces.path} lacks {len(missing)} thing{'s' if len(missing) > 1 else ''} on this host")

@@ -1,17 +1,21 @@
 """lumek sensors: what the drivers of this host's kernel measure."""
 
+from collections.abc import Iterator
 from pathlib import Path
+from time import monotonic, sleep
 
 import click
 
 from lumek.cli.output import say, say_json
 from lumek.errors import CheckError
 from lumek.readings.poller import Poller
-from lumek.readings.probes.kernel import Sensor, kernel_probe, sensors
+from lumek.readings.probes.kernel import KernelProbe, Sensor, sensors
 from lumek.readings.reading import Reading
 
 LIMIT_S = 5.0
 """How long a sensor may take to answer; a 1-Wire thermometer needs 0.75 s, and they answer one after the other."""
+
+AT_ONCE_S = 0.5
 
 
 @click.command(name="sensors")
@@ -33,20 +37,31 @@ def command(as_json: bool, root: Path) -> None:
     if not root.is_dir():
         raise click.BadParameter(f"{root} is not a folder", param_hint="--root")
     found = sensors(root)
-    with Poller([kernel_probe(sensor.id, root=root) for sensor in found], every_s=3600, limit_s=LIMIT_S) as poller:
-        poller.wait(LIMIT_S + 0.1)
-        results = [(sensor, poller[sensor.id]) for sensor in found]
     if as_json:
-        say_json([sensor_data(sensor, reading) for sensor, reading in results])
+        answers = {sensor.id: sensor_data(sensor, reading) for sensor, reading in read(found, root)}
+        say_json([answers[sensor.id] for sensor in found])
     elif not found:
         raise CheckError(
             f"no sensor is found under {root / 'sys'}: load its driver first (for 1-Wire w1-gpio; for a chip on I2C "
             "write its name to new_device), and look at dmesg"
         )
     width = max((len(sensor.id) for sensor in found), default=0)
-    for sensor, reading in results if not as_json else ():
+    for sensor, reading in read(found, root) if not as_json else ():
         value = f"{reading:.6g} {sensor.unit}".rstrip() if reading.good else f"{reading.flaw}: {reading.cause}"
         say(f"{sensor.id:{width}}  {value}" + (f"  ({sensor.label})" if sensor.label else ""))
+
+
+def read(found: list[Sensor], root: Path) -> Iterator[tuple[Sensor, Reading]]:
+    """The sensors and their readings: those that answer at once, in their order, and then each when it answers."""
+    with Poller([KernelProbe.of(sensor, root) for sensor in found], every_s=3600, limit_s=LIMIT_S) as poller:
+        end, left = monotonic() + LIMIT_S + 0.1, list(found)
+        poller.wait(AT_ONCE_S)
+        while left:
+            silent = {*poller.awaited()} if monotonic() < end else set()
+            for sensor in [one for one in left if one.id not in silent]:
+                yield sensor, poller[sensor.id]
+                left.remove(sensor)
+            sleep(AT_ONCE_S / 10 if left else 0)
 
 
 def sensor_data(sensor: Sensor, reading: Reading) -> dict[str, object]:

@@ -1,7 +1,8 @@
 """What lumek run and lumek demo share: a show with its outputs, until a signal ends it."""
 
+import sys
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack, contextmanager, nullcontext
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from time import time
@@ -16,8 +17,10 @@ from lumek._harmless import LONGEST_LINE, harmless
 from lumek.cli.ending import ending
 from lumek.cli.options import writing
 from lumek.cli.output import tell
+from lumek.errors import CheckError
 from lumek.faces.file import FaceFile
 from lumek.faces.loop import Show
+from lumek.faces.needs import places
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
 from lumek.readings.time_source import HOST_CLOCK, HandClock
@@ -31,10 +34,18 @@ if TYPE_CHECKING:
     from lumek.twin import Twin
 
 
+AT_ONCE_S = 1.0
+"""What answers within it is waited for without a word."""
+
+
 class Outputs(NamedTuple):
-    """What is written: a log, a chart, a picture, an animation; and the colours of the panels."""
+    """What is written: a log, a chart, a picture, an animation; and the colours of the panels.
+
+    log_every: seconds between lines of the log; None for what the file says.
+    """
 
     log: Path | None = None
+    log_every: float | None = None
     plot: Path | None = None
     picture: Path | None = None
     animate: Path | None = None
@@ -53,11 +64,12 @@ class Session:
     simulated: whether the panels are simulated, and drawn in the terminal.
     outputs: what is written.
     seconds: how long it runs; None until a signal comes.
-    once: wait for the first readings, draw once, and end.
+    once: wait for the first readings, for the seconds at most, draw once, and end.
     speed: how much faster recordings are played back.
     below: the last line of the view.
     at_once: without a terminal let the time pass as fast as it can, and print the view whenever the caption is about to
         change, instead of once at the end.
+    verbose: report more of the probes.
     """
 
     def __init__(
@@ -70,9 +82,11 @@ class Session:
         speed: float = 1.0,
         below: Callable[[Show, Sequence[Panel]], str] = lambda show, panels: "",
         at_once: bool = False,
+        verbose: bool = False,
     ) -> None:
         self.faces, self.simulated, self.outputs = faces, simulated, outputs
         self.seconds, self.once, self.speed, self.below = seconds, once, speed, below
+        self.verbose = verbose
         self.console = Console()
         self.clock = HandClock(time()) if at_once and not self.console.is_terminal else None
         self.reals: dict[str, Panel] = {}
@@ -85,7 +99,8 @@ class Session:
     def run(self) -> None:
         """Run it.
 
-        Raises what attaching and showing raise; a panel that does not answer while it runs is not an error.
+        Raises what attaching and showing raise, and CheckError when it draws once and no reading has come; a panel that
+        does not answer while it runs is not an error.
         """
         if self.outputs.plot is not None:  # what is missing is said now, not at the end of a long day
             with wanted_by("--plot", "readings"):
@@ -93,21 +108,28 @@ class Session:
                 import pandas  # noqa: F401
         with ending() as signals, ExitStack() as stack:
             self._attach(stack)
-            log = self.outputs.log
-            if log is None and self.outputs.plot is not None:
-                log = Path(stack.enter_context(TemporaryDirectory())) / "readings.csv"
+            log = self._log(stack)
             with self._show(log) as show:
                 signals.stop = show.stop
                 if not show.ended:
                     self._loop(show)
+                readings = show.poller.readings()
+                failed = [name for name, reading in readings.items() if reading.flaw == "missing"]
+                left = [] if self.clock else show.troubles.left(readings)
                 # What was seen last, before the panels are left as the file says.
                 image = pictures(self._doubles, self.outputs.scheme) if self.outputs.picture else None
                 last = self._view() if self.simulated and (self.once or not self.console.is_terminal) else None
             try:
-                self._write(image, log)
+                self._write(image, log.path if log is not None else None)
             finally:
                 if last is not None:
                     self.console.print(last)
+        for line in left:
+            tell(line)
+        if self.once and failed and len(failed) == len(readings):
+            raise CheckError(
+                f"no reading has come; --once waits {self._patience_s:g} s at most, --for TIME sets another"
+            )
         for name, panel in self.twins.items():
             if panel.twin.violations:
                 tell(f"{name or 'the panel'}: {panel.twin.violations[0]}")
@@ -127,16 +149,29 @@ class Session:
     def _doubles(self) -> "list[Twin]":
         return [panel.twin for panel in self.twins.values()]
 
+    def _log(self, stack: ExitStack) -> Log | None:
+        """The log that is asked for; for a chart without one, a log that is thrown away."""
+        asked = self.outputs.log is not None or self.faces.log.file is not None
+        if not asked and self.outputs.plot is None:
+            return None
+        if asked:
+            log = self.faces.log_file(self.outputs.log, self.outputs.log_every)
+        else:
+            log = Log(Path(stack.enter_context(TemporaryDirectory())) / "readings.csv")
+        return None if log is None else stack.enter_context(log)
+
+    @property
+    def _patience_s(self) -> float:
+        return self.faces.deck.start_s if self.seconds is None else self.seconds
+
     @contextmanager
-    def _show(self, log: Path | None) -> Iterator[Show]:
+    def _show(self, log: Log | None) -> Iterator[Show]:
         panels = {name: [group[name] for group in (self.reals, self.twins) if name in group]
                   for name in self.faces.panels}  # fmt: skip
-        with (
-            Log(log) if log is not None else nullcontext() as written,
-            self.faces.show(
-                panels, speed=self.speed, log=written, clock=self.clock or HOST_CLOCK, threads=self.clock is None
-            ) as show,
-        ):
+        with self.faces.show(
+            panels, speed=self.speed, log=log, clock=self.clock or HOST_CLOCK, threads=self.clock is None,
+            report=(lambda line: None) if self.clock else tell, verbose=self.verbose,
+        ) as show:  # fmt: skip
             yield show
 
     def _loop(self, show: Show) -> None:
@@ -147,7 +182,10 @@ class Session:
 
         if self.once:
             show.leaves = False  # what is drawn once is to be read
-            show.wait()
+            show.wait(AT_ONCE_S)
+            if waits := show.poller.awaited():
+                tell(f"waiting up to {self._patience_s:g} s for {', '.join(waits)}")
+            show.wait(self._patience_s)
             show.draw()
             drawn()
         elif self.clock is not None:
@@ -157,12 +195,27 @@ class Session:
                 drawn()
                 self.clock.advance(show.period_s)
         elif self.simulated and self.console.is_terminal:
-            with Live(self._view(), console=self.console, auto_refresh=False) as self._live:
+            self._announce()
+            to_view = sys.stderr is not None and sys.stderr.isatty()  # lines about probes go above the view
+            with Live(self._view(), console=self.console, auto_refresh=False, redirect_stderr=to_view) as self._live:
                 show.run(self.seconds, drawn)
         else:
-            if not self.simulated:
-                tell(f"showing {self.faces.path} on {', '.join(map(str, self.reals.values()))}")
+            self._announce()
             show.run(self.seconds, drawn)
+
+    def _announce(self) -> None:
+        """Say what runs where."""
+        panels = [*map(str, self.reals.values())] or [f"a simulated {panel.size}" for panel in self.twins.values()]
+        log = self.outputs.log or self.faces.log.file
+        count = len(self.faces.probes)
+        tell(f"{self.faces.path} on {', '.join(panels)}; {count} probe{'' if count == 1 else 's'}"
+             + (f"; log {log}" if log else "") + "; Ctrl-C ends it")  # fmt: skip
+        for line in places(self.faces) if self.verbose else ():
+            tell(line)
+        for name, table in self.faces.probes.items() if self.verbose else ():
+            value = getattr(table, table.origin)
+            tell(f"{name}: {table.origin}{f' {value}' if isinstance(value, str) else ''}, every "
+                 f"{table.every_s or self.faces.deck.poll_s:g} s")  # fmt: skip
 
     def _drawn(self, show: Show) -> None:
         """After each drawing: bring the view and the animation up to date."""

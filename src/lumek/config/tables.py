@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from lumek._files import read_text
 from lumek._harmless import harmless, quoted
+from lumek.config.secrets import FROM, SECRETS
 from lumek.errors import LumekError
 
 Key = tuple[int | str, ...]
@@ -26,9 +27,6 @@ MOST_DOTS = 100
 
 MOST_TABLES = 1000
 """Of one kind in a file: panels, faces, sources, probes."""
-
-SECRETS = ("password", "headers", "url")
-"""Keys whose values are not shown in an error."""
 
 
 class Table(BaseModel):
@@ -135,7 +133,7 @@ def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> s
     where = f"[{table}] " if table else ""
     if kind == "value_error":
         return f"{where}{f'{name}: ' if name else ''}{error['ctx']['error']}"
-    if any(part in SECRETS for part in key):
+    if any(str(part).removesuffix(FROM) in SECRETS for part in key):
         return f"{where}{name} is not possible: {possible}"
     if kind == "missing" or kind == "union_tag_not_found":
         return f"{where}needs the key {quoted(name)}: {possible}" if name else f"the table [{table}] is missing"

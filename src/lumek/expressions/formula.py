@@ -24,6 +24,11 @@ class FormulaProbe(Probe):
         self.expression = expression
         self._poller = poller
 
+    @property
+    def may_come(self) -> bool:
+        """Whether that holds for one of the probes that it names."""
+        return not self.expression.names.isdisjoint(self._poller.awaited())
+
     def take(self) -> Reading:
         """The value as it is now; at first it waits until the others have answered, or for two seconds."""
         self._poller.wait(WAIT_S, self.expression.names)

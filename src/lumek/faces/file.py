@@ -8,8 +8,8 @@ text = "Weight"
 fields = [{ kind = "bar", of = "weight", row = 1, low = 30, high = 50 }]
 """
 
-from collections.abc import Iterator, Mapping, Sequence
-from contextlib import ExitStack, contextmanager
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass, replace
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
@@ -17,15 +17,17 @@ from typing import Any
 
 import lumek
 from lumek._harmless import quoted
+from lumek._notice import notice
+from lumek.config.secrets import with_secrets
 from lumek.config.tables import Tables, file_text, in_file, nearest
 from lumek.core.geometry import Geometry
 from lumek.core.glyph import Glyph
-from lumek.errors import FaceError, GlyphError, LumekError
+from lumek.errors import FaceError, GlyphError, LumekError, PackageError, PortError
 from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
 from lumek.faces.loop import Show, Stand, zone_of
-from lumek.faces.model import DeckTable, FaceTable
+from lumek.faces.model import DeckTable, FaceTable, LightTable, LogTable
 from lumek.faces.probe_tables import PROBE_TABLE, WHICH, ProbeTable, open_source, probe_of, source_table, stages_of
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
@@ -35,7 +37,9 @@ from lumek.panel import Panel
 from lumek.readings.log import Log
 from lumek.readings.poller import Poller
 from lumek.readings.probes.kernel import kernel_probe
+from lumek.readings.probes.line_feeds import InputText
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
+from lumek.readings.troubles import Troubles
 
 FILE = "face file"
 HOOKUP_TABLES = ("panel", "panels", *ModuleTable.own_tables, "host")
@@ -51,6 +55,8 @@ class FaceFile:
     probes, sources: [probes.NAME] and [sources.NAME].
     glyphs: character -> drawing.
     hookup: how the panels are wired, if that is said.
+    light: what the backlights do, if that is said.
+    log: what is written of the readings.
     """
 
     path: Path
@@ -60,6 +66,8 @@ class FaceFile:
     sources: Mapping[str, Any]
     glyphs: Mapping[str, Glyph]
     hookup: Hookup | None
+    light: LightTable | None
+    log: Any
 
     @property
     def panels(self) -> list[str]:
@@ -83,22 +91,22 @@ class FaceFile:
         """
         for panel in [panel for own in panels.values() for panel in own]:
             for character, glyph in self.glyphs.items():
-                with self._placing("[glyphs]"):
+                with self.placing("[glyphs]"):
                     panel.glyphs[character] = glyph
         faces: dict[str, list[Face]] = {}
         for name, table in self.faces.items():
             place = self._panel_of(table)
-            with self._placing(f"[faces.{name}]"):
+            with self.placing(f"[faces.{name}]"):
                 faces.setdefault(place, []).append(face_of(name, table, panels[place][0].size))
         farewell = "" if self.deck.leave == "cleared" else None
         if self.deck.farewell is not None:
             farewell = self.deck.farewell
         decks = {}
         for place, there in faces.items():
-            with self._placing("[faces]"):
+            with self.placing("[faces]"):
                 decks[place] = Deck(there, self.deck.page_s, farewell)
             for face in there:
-                with self._placing(f"[faces.{face.name}]"):
+                with self.placing(f"[faces.{face.name}]"):
                     face.bind(list(self.probes))
                     for panel in panels[place]:
                         face.check(panel)
@@ -115,9 +123,22 @@ class FaceFile:
                     f"{self.path} does not say how the panel is wired: add [panel] and [hookup], or [deck] hookup = "
                     "'FILE', give --hookup FILE, or simulate it (--twin)"
                 )
-            return {name: lumek.simulate(self.deck.size, self.deck.rom) for name in self.panels}
+            coloured = self.light is not None
+            return {name: lumek.simulate(self.deck.size, self.deck.rom, coloured=coloured) for name in self.panels}
         names = [name or next(iter(self.hookup.panels)) for name in self.panels]
         return dict(zip(self.panels, attached(self.hookup, twin, names).values(), strict=True))
+
+    def log_file(self, path: Path | None = None, every_s: float | None = None) -> Log | None:
+        """The log that the file asks for; None when it asks for none and no path is given.
+
+        path, every_s: instead of those of the file.
+        Raises what `Log` raises.
+        """
+        settings = self.log.model_dump(exclude={"file"}) | ({} if every_s is None else {"every_s": every_s})
+        if path is None and self.log.file is not None:
+            path = self.path.parent / self.log.file
+        with self.placing("[log]"):
+            return None if path is None else Log(path, **settings)
 
     @contextmanager
     def show(
@@ -128,43 +149,42 @@ class FaceFile:
         speed: float = 1.0,
         log: Log | None = None,
         threads: bool = True,
+        report: Callable[[str], object] = notice,
+        verbose: bool = False,
     ) -> Iterator[Show]:
         """The show of this file on panels, by name; several of one name show the same.
 
         speed: how much faster recordings are played back.
         log: to which every reading is appended.
-        threads: False for a clock that is moved by hand; see `Poller`. After the block the panels are left as the file
-            says, and probes are closed.
+        threads: False for a clock that is moved by hand; see `Poller`.
+        report: called with each line about a probe that fails; `verbose` brings more of them, see `Troubles`.
+        After the block the panels are left as the file says, and probes are closed.
         Raises FaceError for what cannot be, and what a source raises that cannot be opened.
         """
         decks = self.decks(panels)
         with ExitStack() as opened, Poller([], self.deck.poll_s, each=log, clock=clock, threads=threads) as poller:
             sources = {}
             for name in {table.source for table in self.probes.values() if table.source is not None}:
-                sources[name] = self._opened(name, speed, clock)
+                sources[name] = self.opened(name, speed, clock)
                 opened.callback(sources[name].close)
             for name in self._in_order():
-                with self._placing(f"[probes.{name}]"):
+                with self.placing(f"[probes.{name}]"):
                     probe = probe_of(name, self.probes[name], sources, poller, clock)
                 poller.add(probe, self.probes[name].every_s)
-            stands = [Stand(name, deck, panels[name]) for name, deck in decks.items()]
-            with self._placing("[deck]"):
+            with self.placing("[light]"):
+                lights = {name: None if self.light is None else self.light.of(name) for name in decks}
+                stands = [Stand(name, deck, panels[name], lights[name]) for name, deck in decks.items()]
                 show = Show(
                     stands, poller, refresh_hz=self.deck.refresh_hz, start_s=self.deck.start_s, zone=self.deck.zone,
-                    clock=clock,
+                    clock=clock, troubles=Troubles(verbose), report=report,
                 )  # fmt: skip
+            show.over = lambda: any(source.ended for source in sources.values() if isinstance(source, InputText))
             with show:
                 yield show
 
-    def check_recordings(self) -> None:
-        """Raise FaceError for recordings that cannot be read, and columns that they lack."""
-        for name, table in self.probes.items():
-            if table.source is not None and self.sources[table.source].kind == "replay":
-                with self._opened(table.source) as recording, self._placing(f"[probes.{name}]"):
-                    recording.probe(name, column=getattr(table, "column", None))
-
-    def _opened(self, name: str, speed: float = 1.0, clock: TimeSource = HOST_CLOCK) -> Any:
-        with self._placing(f"[sources.{name}]"):
+    def opened(self, name: str, speed: float = 1.0, clock: TimeSource = HOST_CLOCK) -> Any:
+        """A source, opened. Raises FaceError, and PackageError and PortError, which may heal."""
+        with self.placing(f"[sources.{name}]"):
             return open_source(self.sources[name], self.path.parent, speed, clock)
 
     def _in_order(self) -> list[str]:
@@ -180,8 +200,8 @@ class FaceFile:
             ) from None
 
     @contextmanager
-    def _placing(self, place: str) -> Iterator[None]:
-        """Say in which file and table an error is."""
+    def placing(self, place: str) -> Iterator[None]:
+        """Say in which file and table an error is. What may heal by itself keeps its kind."""
         try:
             yield
         except LumekError as problem:
@@ -190,12 +210,13 @@ class FaceFile:
             said = str(problem)
             if place.startswith("[faces."):
                 said = said.removeprefix(f"face {place[7:-1]!r}: ")
-            raise FaceError(f"{self.path}: {place} {said}") from None
+            kind = next((kind for kind in (PackageError, PortError) if isinstance(problem, kind)), FaceError)
+            raise kind(f"{self.path}: {place} {said}") from None
 
     def check(self) -> None:
         """Raise FaceError for what only shows when probes are made: names, formulas, filters and units."""
         for name, table in self.probes.items():
-            with self._placing(f"[probes.{name}]"):
+            with self.placing(f"[probes.{name}]"):
                 if table.source is not None and table.source not in self.sources:
                     known = ", ".join(self.sources) or "none"
                     raise FaceError(
@@ -208,12 +229,14 @@ class FaceFile:
                         raise FaceError(f"{key} is not for {kind}: possible are {', '.join(allowed) or 'none'}")
                 if table.kernel is not None:
                     kernel_probe(table.kernel)
-                stages_of(table)
+                with suppress(PackageError):  # said by --check, and when the probe is made
+                    stages_of(table)
                 if table.formula is not None:
                     Expression(table.formula, [other for other in self.probes if other != name])
         self._in_order()
-        with self._placing("[deck]"):
+        with self.placing("[deck]"):
             zone_of(self.deck.zone)
+        self._check_light()
         if self.deck.caption and self.deck.caption not in self.probes:
             near = nearest(self.deck.caption, self.probes)
             raise FaceError(f"{self.path}: [deck] caption = {quoted(self.deck.caption)} is not a probe{near}")
@@ -227,6 +250,17 @@ class FaceFile:
             if face.panel is None and self.hookup is not None and len(self.hookup.panels) > 1:
                 there = ", ".join(self.hookup.panels)
                 raise FaceError(f"{self.path}: [faces.{name}] needs the key 'panel', one of several: {there}")
+
+    def _check_light(self) -> None:
+        if self.light is None:
+            return
+        with self.placing("[light]"):
+            for panel in self.panels:
+                self.light.of(panel).bind(list(self.probes))
+        for rule in self.light.rules:
+            if rule.panel is not None and rule.panel not in self.panels:
+                near = nearest(rule.panel, self.panels)
+                raise FaceError(f"{self.path}: [light] panel = {quoted(rule.panel)} has no faces{near}")
 
 
 def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
@@ -257,9 +291,11 @@ def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
         {name: tables.checked(PROBE_TABLE, table, f"probes.{name}", f"probes.{name}.")
          for name, table in raw.get("probes", {}).items()},
         {name: tables.checked(source_table(table), table, f"sources.{name}", f"sources.{name}.")
-         for name, table in raw.get("sources", {}).items()},
+         for name, table in _sources(raw.get("sources", {}), path)},
         dict(_glyphs(raw.get("glyphs", {}), str(path))),
         found,
+        tables.checked(LightTable, raw["light"], "light", "light.") if "light" in raw else None,
+        tables.checked(LogTable, raw.get("log", {}), "log", "log."),
     )  # fmt: skip
     made.check()
     return made
@@ -277,6 +313,12 @@ def face_of(name: str, table: FaceTable, size: str) -> Face:
     if table.text:
         face.label(table.text)
     return face
+
+
+def _sources(tables: Mapping[str, Any], path: Path) -> Iterator[tuple[str, Any]]:
+    """The tables of sources, with their secrets."""
+    for name, table in tables.items():
+        yield name, with_secrets(table, path.parent, f"{path}: [sources.{name}]", FaceError)
 
 
 def _glyphs(table: Mapping[str, Any], source: str) -> Iterator[tuple[str, Glyph]]:

@@ -13,12 +13,14 @@ from lumek._notice import notice
 from lumek.errors import FaceError, PortError
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
+from lumek.faces.light import Light
 from lumek.fields.field import Moment
 from lumek.panel import Panel
 from lumek.readings.poller import Poller
 from lumek.readings.reading import Reading
 from lumek.readings.settings import duration, positive
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
+from lumek.readings.troubles import Troubles
 
 RETRY_S = 1.0
 """How long a panel that does not answer is left alone."""
@@ -34,13 +36,15 @@ nothing that has a lock is waited for.
 class Stand:
     """One deck and the panels that show it: usually one; a real one and its simulated double are alike.
 
+    light: what their backlights do; None leaves them alone.
     shown: the face that is seen, once there is one.
     """
 
-    def __init__(self, name: str, deck: Deck, panels: Sequence[Panel]) -> None:
+    def __init__(self, name: str, deck: Deck, panels: Sequence[Panel], light: Light | None = None) -> None:
         self.name = name
         self.deck = deck
         self.panels = list(panels)
+        self.light = light
         self.shown: Face | None = None
         self._again_at: float | None = None
         self._whole = True
@@ -57,8 +61,11 @@ class Stand:
         whole = self._whole or face is not self.shown
         try:
             with ExitStack() as stack:
+                backlight = self.light.now(readings, now) if self.light is not None else None
                 for panel in self.panels:
                     stack.enter_context(panel.together())
+                    if backlight is not None and panel.backlight != backlight:
+                        panel.backlight = backlight
                     if whole:
                         panel[:] = ""
                 if face is not None:
@@ -74,10 +81,13 @@ class Stand:
         self._again_at, self._whole = None, False
 
     def leave(self) -> None:
-        """Leave the panels as the deck says."""
-        for panel in self.panels if self.deck.farewell is not None else ():
+        """Leave the panels as the deck says, in their usual light."""
+        for panel in self.panels:
             try:
-                panel[:] = self.deck.farewell
+                if self.light is not None:
+                    panel.backlight = self.light.usual
+                if self.deck.farewell is not None:
+                    panel[:] = self.deck.farewell
             except PortError as problem:
                 notice(f"the panel{self._named} could not be left as its file says: {problem}")
 
@@ -95,6 +105,9 @@ class Show:
     start_s: a start face gives way after this many seconds, even if a probe has not answered yet.
     zone: time zone of clocks, "Europe/Vienna"; the host's by default.
     clock: the host's by default; with one that is moved by hand call `draw`.
+    troubles: what turns flaws of readings into lines.
+    report: called with each line about a probe that fails, fails otherwise, or is good again.
+    over: asked after each drawing of `run`: whether nothing more will come; `run` then draws once more, and ends.
     leaves: whether the panels are left as their decks say when its block ends.
 
     Raises FaceError for faces that name other probes or do not fit their panel, and for an unknown zone.
@@ -109,20 +122,29 @@ class Show:
         start_s: float = 10.0,
         zone: str | None = None,
         clock: TimeSource = HOST_CLOCK,
+        troubles: Troubles | None = None,
+        report: Callable[[str], object] = notice,
     ) -> None:
         self.stands = list(stands)
         self.poller = poller
+        self.troubles = troubles or Troubles()
+        self._report = report
         self.period_s = duration(1 / positive(refresh_hz, "refresh_hz"), "1 / refresh_hz")
         self.start_s = duration(start_s, "start_s", or_zero=True)
         self._clock = clock
         self._began = clock.elapsed()
         self._ended = False
+        self.over: Callable[[], bool] = lambda: False
         self.leaves = True
         self._zone = zone_of(zone)
         for stand in self.stands:
             stand.deck.bind(list(poller))
+            if stand.light is not None:
+                stand.light.bind(list(poller))
             for panel in stand.panels:
                 stand.deck.check(panel)
+                if stand.light is not None:
+                    stand.light.check(panel)
 
     def local(self, unix: float) -> tuple[int, ...]:
         """A time, in seconds since 1970 UTC, as a time tuple of the zone."""
@@ -138,10 +160,14 @@ class Show:
         """Whether every probe has answered once, or has had its time to."""
         return self.elapsed >= self.start_s or self.poller.wait(0)
 
-    def wait(self) -> None:
-        """Wait until every probe has answered once or has had its time to, or until `stop`; leave out start faces."""
-        while not self.ready and not self._ended:
-            self.poller.wait(PATIENCE_S)
+    def wait(self, limit_s: float | None = None) -> None:
+        """Wait until every probe has answered once, and what arrives by itself has; leave out start faces.
+
+        limit_s: seconds that it waits at most; default: start_s. `stop` ends it, too.
+        """
+        limit_s = self.start_s if limit_s is None else limit_s
+        while not self._ended and self.elapsed < limit_s and self.poller.awaited():
+            sleep(min(PATIENCE_S, max(0.0, limit_s - self.elapsed)))
         for stand in self.stands:
             stand.deck.skip_start()
 
@@ -153,17 +179,24 @@ class Show:
         ready = self.ready
         for stand in self.stands:
             stand.draw(readings, now, ready, self.local)
+        for line in self.troubles.news(readings, now.seconds):
+            self._report(line)
 
     def run(self, seconds: float | None = None, each: Callable[[], object] | None = None) -> None:
-        """Draw at the rate until `stop`, or until the time is over.
+        """Draw at the rate until `stop`, until nothing more will come, or until the time is over.
 
         each: called after each drawing.
         """
         begin = due = monotonic()
+        over = False
         while not self._ended and (seconds is None or due - begin < seconds):
             self.draw()
             if each is not None:
                 each()
+            if over:
+                break
+            if over := self.over():
+                self.poller.poll_now()
             # What is late is left out: the next drawing shows what is then.
             due += self.period_s * max(1, math.ceil((monotonic() - due) / self.period_s))
             self._sleep_until(due if seconds is None else min(due, begin + seconds))

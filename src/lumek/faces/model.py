@@ -8,17 +8,21 @@ from pydantic import Field as Key
 
 from lumek.config.signature import parameters, table
 from lumek.config.tables import Table, one_of
+from lumek.faces.light import Light, LightRule
 from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Number, Tall, Ticker, Trend
 from lumek.hookup.keys import SIZE, SWITCH, RomName, Size
+from lumek.readings.log import Log
 from lumek.readings.settings import LONGEST_S, MOST, SHORTEST_S
 
 TEXT = "text"
 SECONDS = "seconds, 0.001 to 100000000"
 OF = "the name of a probe, or an expression of several, as 'weight - 12.5'"
+BACKLIGHT = "true, false, a brightness, 0 to 1, or a colour, as '#20c0a0' or 'honey'"
 CONDITION = "a condition, as 'weight > 40'"
 
 Positive = Annotated[float, Key(gt=0, le=MOST)]
 Seconds = Annotated[float, Key(ge=SHORTEST_S, le=LONGEST_S)]
+Backlight = bool | Annotated[float, Key(ge=0, le=1)] | str
 Flaw = Literal["missing", "invalid", "under", "over", "stale"]
 
 
@@ -96,6 +100,47 @@ class FaceTable(Table):
     only: str = Key("", description=f"{CONDITION}, while which it takes its turn")
     alarm: str = Key("", description=f"{CONDITION}, while which it takes the place of all others")
     start: bool = Key(False, description=f"{SWITCH}: it is shown first, until the first readings are in")
+
+
+class LightRuleTable(Table):
+    """[light] rules: when the backlight is otherwise than usual."""
+
+    backlight: Backlight = Key(True, description=BACKLIGHT)
+    only: str = Key("", description=f"{CONDITION}, while which the rule holds")
+    since: str = Key("", description="a time of day, as '22:00', from which on it holds; needs until")
+    until: str = Key("", description="a time of day, as '06:30', until which it holds; needs since")
+    flash_s: Seconds | None = Key(
+        None, description=f"{SECONDS}, of a flash: half of them as backlight says, half of them dark"
+    )
+    panel: str | None = Key(None, description="the name of one of several panels; default: all")
+
+
+class LightTable(Table):
+    """[light]: what the backlights do."""
+
+    backlight: Backlight = Key(True, description=f"{BACKLIGHT}, while no rule holds")
+    rules: list[LightRuleTable] = Key(
+        [], description="a list of tables, as [{ since = '22:00', until = '06:30', backlight = 0.1 }]; the first that "
+        "holds counts",
+    )  # fmt: skip
+
+    def of(self, panel: str) -> Light:
+        """The light of a panel."""
+        keys = LightRule._fields
+        own = [rule for rule in self.rules if rule.panel in (None, panel)]
+        return Light(self.backlight, [LightRule(**{key: getattr(rule, key) for key in keys}) for rule in own])
+
+
+LOG_DEFAULTS = {"every_s": 10.0, "rotate_bytes": 10_000_000, "keep": 9}
+"""Of lumek run: with three probes 1.2 MB a day, and never more than 100 MB."""
+
+LogTable = table(
+    "LogTable", Table,
+    {key: one._replace(default=LOG_DEFAULTS.get(key, one.default)) if key in LOG_DEFAULTS else one
+     for key, one in parameters(Log.__init__, Log).items() if key != "path"},
+    file=(str | None, Key(None, description="the path of a log, ending in .csv or .jsonl; --log names another")),
+)  # fmt: skip
+"""[log]: what is written of the readings."""
 
 
 class DeckTable(Table):

@@ -18,6 +18,7 @@ from lumek.expressions.parse import called_with, parsed
 from lumek.faces.model import OF, SECONDS, Seconds
 from lumek.readings.poller import Poller
 from lumek.readings.probe import Probe
+from lumek.readings.probes.growing import GrowingTable
 from lumek.readings.probes.host import WHAT, HostProbe
 from lumek.readings.probes.line_feeds import InputText, SerialText, TcpText
 from lumek.readings.probes.replay import Replay
@@ -30,7 +31,7 @@ from lumek.readings.stage import Stage
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 KINDS: dict[str, type[Source]] = {
-    kind.kind: kind for kind in (Replay, MqttTopics, HttpJson, SerialText, TcpText, InputText)
+    kind.kind: kind for kind in (Replay, GrowingTable, MqttTopics, HttpJson, SerialText, TcpText, InputText)
 }  # fmt: skip
 """Kind of source: its class. A new kind is one more class in this line."""
 

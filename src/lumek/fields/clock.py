@@ -123,7 +123,7 @@ class Countdown(Field):
         super().__init__(of, words)
         if (until is None) != bool(of):
             raise SettingError("a countdown needs until, a time, or of, a probe that counts the seconds left")
-        self._until = _seconds_of_day(until) if isinstance(until, str) else None
+        self._until = seconds_of_day(until) if isinstance(until, str) else None
         self._at = None if until is None or isinstance(until, str) else number_setting("until", until)
         self._done = cells_of(done)
         self._align = side_setting(align)
@@ -230,7 +230,7 @@ def _days_in(year: int) -> int:
     return 366 if year % 4 == 0 and (year % 100 != 0 or year % 400 == 0) else 365
 
 
-def _seconds_of_day(text: str) -> int:
+def seconds_of_day(text: str) -> int:
     """Seconds from midnight of a time such as "18:00"."""
     parts = text.split(":")
     if 2 <= len(parts) <= 3 and all(part.isdigit() and len(part) <= 2 for part in parts):

@@ -1,8 +1,8 @@
 """Readings written to a file, one line each, and read again.
 
 A line is written by one call to the system: there is no moment at which a killed program has left half of one.
-Columns of CSV, keys of JSON Lines: time (ISO 8601, UTC), name, value, unit, flaw. The value of a reading of words is
-its text; what is missing is empty or null.
+Columns of CSV, keys of JSON Lines: time (ISO 8601, UTC), name, value, unit, flaw, cause. The value of a reading of
+words is its text; what is missing is empty or null. A log that was begun without the last column is continued so.
 """
 
 import csv
@@ -11,6 +11,8 @@ import io
 import json
 import os
 import threading
+from collections.abc import Sequence
+from datetime import datetime
 from errno import ENOSPC
 from pathlib import Path
 from stat import S_ISREG
@@ -22,14 +24,24 @@ from lumek._notice import notice
 from lumek.errors import ClosedError, PortError, SettingError
 from lumek.readings.extras import wanted_by
 from lumek.readings.reading import Reading, one_line, timestamp
+from lumek.readings.settings import duration
 
 if TYPE_CHECKING:
     import pandas as pd
 
-COLUMNS = "time", "name", "value", "unit", "flaw"
+BEFORE = "time", "name", "value", "unit", "flaw"
+"""The columns of a log of Lumek's before there were causes in it."""
+
+COLUMNS = *BEFORE, "cause"
 ENDINGS = (".csv", ".jsonl")
-HEAD = ",".join(COLUMNS) + "\n"
+HEADS = {(",".join(names) + "\n").encode(): len(names) for names in (COLUMNS, BEFORE)}
+"""First line of a CSV log: how many columns it has."""
+
+HEAD = next(iter(HEADS))
 LEAST_BYTES = 1000
+
+SLACK_S = 0.001
+"""A reading that comes so much too early is written: times are rounded."""
 
 JSON_START = b'{"time": "'
 """With which each line of a JSON Lines log begins."""
@@ -50,10 +62,14 @@ class Log:
     path: ends in .csv or .jsonl (JSON Lines). A log that already exists is continued; half a line at its end, left by
         a loss of power, is cut off. Any other file is refused, and stays as it is. A log that is deleted, renamed or
         emptied (logrotate) starts again.
-    rotate_bytes: a file that would grow beyond it is first put aside as NAME-0001.csv, NAME-0002.csv and so on; 1000 at
-        least.
-    keep: how many of those stay; the oldest go.
-    sync: wait until each line is on the disk, not only with the system; safe against a loss of power, and slow.
+    every_s: seconds, 0 to 100000000, from one line of a probe to the next, by the times of its readings; 0 for every
+        reading. When its flaw, its cause or its words change, that reading is written at once.
+    rotate_bytes: bytes, 1000 or more; a file that would grow beyond it is first put aside as NAME-0001.csv,
+        NAME-0002.csv and so on; default: never.
+    rotate_s: seconds, 0.001 to 100000000; a file whose first line is older is put aside, too; default: never.
+    keep: a whole number, 1 or more: how many of those stay; the oldest go; default: all.
+    sync: true or false: wait until each line is on the disk, not only with the system; safe against a loss of power,
+        and slow.
 
     In CSV, text that a spreadsheet would take for a formula has an apostrophe before it, which `load` takes away.
 
@@ -65,7 +81,9 @@ class Log:
         self,
         path: str | os.PathLike[str],
         *,
+        every_s: float = 0.0,
         rotate_bytes: int | None = None,
+        rotate_s: float | None = None,
         keep: int | None = None,
         sync: bool = False,
     ) -> None:
@@ -74,37 +92,63 @@ class Log:
             raise SettingError(f"a log's name ends in {' or '.join(ENDINGS)}, not {quoted(self.path.name)}")
         if rotate_bytes is not None and not rotate_bytes >= LEAST_BYTES:
             raise SettingError(f"rotate_bytes must be {LEAST_BYTES} or more, not {quoted(rotate_bytes)}")
-        if keep is not None and (rotate_bytes is None or keep < 1):
-            raise SettingError(f"keep must be 1 or more, and needs rotate_bytes; it is {quoted(keep)}")
+        if keep is not None and ((rotate_bytes is None and rotate_s is None) or keep < 1):
+            raise SettingError(f"keep must be 1 or more, and needs rotate_bytes or rotate_s; it is {quoted(keep)}")
+        self.every_s = duration(every_s, "every_s", or_zero=True)
         self.rotate_bytes = rotate_bytes
+        self.rotate_s = None if rotate_s is None else duration(rotate_s, "rotate_s")
         self.keep = keep
         self.sync = sync
         self._is_csv = self.path.suffix.lower() == ".csv"
-        self._head = HEAD.encode() if self._is_csv else b""
+        self._head = HEAD if self._is_csv else b""
         self._size = 0
+        self._begins: float | None = None
+        self._written: dict[str, Reading] = {}
         self._lock = threading.Lock()
         self._file: int | None = None
         self._open()
 
     def append(self, reading: Reading) -> None:
-        """Write a reading. It is with the system when this returns: a program that is killed loses nothing."""
+        """Write a reading, if it is time for one. It is with the system when this returns: a kill loses nothing."""
         if not isinstance(reading, Reading):
             raise SettingError(f"{quoted(reading)} is not a reading: a log takes Reading(value, name, unit)")
-        line = (_csv_line if self._is_csv else _json_line)(reading).encode()
         with self._lock:
             if self._file is None:
                 raise ClosedError(f"the log {self.path} is closed")
+            if not self._is_due(reading):
+                return
             try:
                 state = self._state(self._file)
                 if state != "ours":
                     self._begin_anew(self._file, state)
-                if self.rotate_bytes is not None and len(self._head) < self._size > self.rotate_bytes - len(line):
+                line = self._line(reading)
+                if len(self._head) < self._size and self._is_full(reading.time, len(line)):
                     self._rotate(self._file)
+                    line = self._line(reading)
                 self._write(self._file, line)
+                self._begins = reading.time if self._begins is None else self._begins
+                self._written[reading.name] = reading
             except PortError:
                 raise
             except OSError as problem:
                 raise PortError(f"{self.path} cannot be written: {problem.strerror or problem}") from None
+
+    def _is_due(self, reading: Reading) -> bool:
+        """Whether a reading is to be written, because of its time or because something has changed."""
+        last = self._written.get(reading.name)
+        if not self.every_s or last is None or (last.trouble, last.text) != (reading.trouble, reading.text):
+            return True
+        return not last.time <= reading.time < last.time + self.every_s - SLACK_S
+
+    def _is_full(self, time: float, more: int) -> bool:
+        """Whether the file is to be put aside before a line of a time is written."""
+        if self.rotate_bytes is not None and self._size > self.rotate_bytes - more:
+            return True
+        return self.rotate_s is not None and self._begins is not None and time - self._begins >= self.rotate_s
+
+    def _line(self, reading: Reading) -> bytes:
+        """A reading as a line of this file."""
+        return (_csv_line(reading, HEADS[self._head]) if self._is_csv else _json_line(reading)).encode()
 
     def _state(self, file: int) -> str:
         """Whether the file is still "ours", was "moved" away (or deleted), or "emptied"."""
@@ -122,9 +166,7 @@ class Log:
             self._open()
             os.close(file)
         else:
-            self._size = self._whole(file)
-            if self._size < len(self._head):
-                self._write(file, self._head)
+            self._make_whole(file)
 
     __call__ = append
 
@@ -155,9 +197,7 @@ class Log:
             if not S_ISREG(os.fstat(file).st_mode):
                 raise SettingError(f"{self.path} is not an ordinary file: give another name")
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            self._size = self._whole(file)
-            if self._size < len(self._head):
-                self._write(file, self._head)
+            self._make_whole(file)
         except OSError as problem:
             os.close(file)
             why = "another program is writing it" if isinstance(problem, BlockingIOError) else problem.strerror
@@ -167,12 +207,22 @@ class Log:
             raise
         self._file = file
 
-    def _whole(self, file: int) -> int:
+    def _make_whole(self, file: int) -> None:
+        """Cut off half a line at the end, and write the head of a new log; note its head, size and first time."""
+        begins = os.pread(file, LONGEST_LINE, 0)
+        if self._is_csv:
+            self._head = next((head for head in HEADS if begins.startswith(head)), HEAD)
+        self._size = self._whole(file, begins)
+        if self._size < len(self._head):
+            self._write(file, self._head)
+        first = begins[len(self._head) :].partition(b"\n")[0] if self._size > len(self._head) else b""
+        self._begins = _time_of(first.decode(errors="replace"), self._is_csv)
+
+    def _whole(self, file: int, begins: bytes) -> int:
         """Cut off half a line at the end, and return the size. Raises SettingError for a file that is not a log."""
         size = os.fstat(file).st_size
-        begins = os.pread(file, len(self._head) or LONGEST_LINE, 0)
         if size and not (self._is_head(begins) if self._is_csv else _is_line(begins)):
-            wanted = f"is not {HEAD.strip()!r}" if self._is_csv else "has no time, name, value, unit and flaw"
+            wanted = f"is not {HEAD.decode().strip()!r}" if self._is_csv else "has no time, name, value, unit and flaw"
             raise SettingError(f"{self.path} is not a log: its first line {wanted}; give another name")
         end = size
         while end and os.pread(file, 1, end - 1) != b"\n":
@@ -188,7 +238,7 @@ class Log:
 
     def _is_head(self, begins: bytes) -> bool:
         """Whether a file begins as a CSV log, or as one whose first line a loss of power cut short."""
-        return begins == self._head or (begins == self._head[: len(begins)] and b"," in begins)
+        return begins.startswith(self._head) or (begins == self._head[: len(begins)] and b"," in begins)
 
     def _write(self, file: int, line: bytes) -> None:
         written = os.write(file, line)
@@ -219,11 +269,10 @@ class Log:
 def load(path: str | os.PathLike[str], *more: str | os.PathLike[str]) -> "pd.DataFrame":
     """Logs as a pandas frame, with the files that were put aside from each, in the order of time.
 
-    Columns: time (datetime64 with UTC), name, value (float; NaN where there is no number), unit, flaw (empty for none)
-    and text (the words of a reading of words, else empty). Half a line at the end of a file that is being written is
-    left out. Raises PortError for a file that cannot be read, SettingError for a file that is not a log, and
-    PackageError
-    without pandas.
+    Columns: time (datetime64 with UTC), name, value (float; NaN where there is no number), unit, flaw (empty for none),
+    cause (empty for none) and text (the words of a reading of words, else empty). Half a line at the end of a file that
+    is being written is left out. Raises PortError for a file that cannot be read, SettingError for a file that is not a
+    log, and PackageError without pandas.
     """
     with wanted_by("lumek.readings.load", "readings"):
         import pandas as pd
@@ -256,26 +305,32 @@ def _frame(path: Path) -> "pd.DataFrame":
     whole = content[: content.rfind("\n") + 1]
     try:
         if path.suffix.lower() == ".csv":
-            if not whole and HEAD.startswith(content):  # a program that was killed before it had written the head
-                whole = HEAD
+            if not whole and HEAD.startswith(content.encode()):  # killed before the head was written
+                whole = HEAD.decode()
             _check_names(next(csv.reader([whole.partition("\n")[0][:LONGEST_LINE]]), [*COLUMNS]))
             frame = pd.read_csv(io.StringIO(whole), dtype=str, keep_default_na=False)
-            for column in {"name", "value", "unit"} & {*frame.columns}:
+            for column in {"name", "value", "unit", "cause"} & {*frame.columns}:
                 frame[column] = frame[column].str.replace(rf"^'(?='*[{FORMULA}])", "", regex=True)
         else:
             if not whole and not _is_line(content[:LONGEST_LINE].encode()):
                 raise ValueError("its first line has no time, name, value, unit and flaw")
             frame = pd.DataFrame(json_rows(whole), dtype=object)
-            frame = frame.reindex(columns=[*COLUMNS]) if frame.empty else frame.fillna({"unit": "", "flaw": ""})
+            frame = frame.reindex(columns=[*COLUMNS]) if frame.empty else frame
         _check_names([*frame.columns])
+        frame = frame.reindex(columns=[*COLUMNS]).fillna({"unit": "", "flaw": "", "cause": ""})
     except (ValueError, TypeError) as problem:
         raise SettingError(f"{path} is not a log of readings: {one_line(problem)}") from None
     return frame.astype(object)
 
 
+def is_log(names: Sequence[str]) -> bool:
+    """Whether columns are those of a log of Lumek's."""
+    return tuple(names) in (COLUMNS, BEFORE)
+
+
 def _check_names(names: list[str]) -> None:
     """Raise ValueError for columns that are not those of a log."""
-    if tuple(names) != COLUMNS:
+    if not is_log(names):
         raise ValueError(f"it has {', '.join(map(str, names[:20])) or 'no columns'} instead of {', '.join(COLUMNS)}")
 
 
@@ -328,25 +383,34 @@ def _is_line(begins: bytes) -> bool:
         row = json.loads(line)
     except (ValueError, RecursionError):
         return False
-    return isinstance(row, dict) and {*COLUMNS} <= row.keys()
+    return isinstance(row, dict) and {*BEFORE} <= row.keys()
 
 
-def _csv_line(reading: Reading) -> str:
+def _time_of(line: str, is_csv: bool) -> float | None:
+    """The time of the first line of a log; None for what is none."""
+    try:
+        time = line.partition(",")[0] if is_csv else json.loads(line)["time"]
+        return datetime.fromisoformat(time).timestamp()
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return None
+
+
+def _csv_line(reading: Reading, columns: int) -> str:
     value = _value(reading)
-    line = io.StringIO()
-    csv.writer(line, lineterminator="\n").writerow(
-        (
-            timestamp(reading.time),
-            _no_formula(_plain(reading.name)),
-            "" if value is None else _no_formula(value) if isinstance(value, str) else value,
-            _no_formula(_plain(reading.unit)),
-            reading.flaw or "",
-        )
+    row = (
+        timestamp(reading.time),
+        _no_formula(_plain(reading.name)),
+        "" if value is None else _no_formula(value) if isinstance(value, str) else value,
+        _no_formula(_plain(reading.unit)),
+        reading.flaw or "",
+        _no_formula(_plain(reading.cause)),
     )
+    line = io.StringIO()
+    csv.writer(line, lineterminator="\n").writerow(row[:columns])
     return line.getvalue()
 
 
 def _json_line(reading: Reading) -> str:
     row = {"time": timestamp(reading.time), "name": _plain(reading.name), "value": _value(reading),
-           "unit": _plain(reading.unit), "flaw": reading.flaw}  # fmt: skip
+           "unit": _plain(reading.unit), "flaw": reading.flaw, "cause": _plain(reading.cause) or None}  # fmt: skip
     return json.dumps(row, ensure_ascii=False) + "\n"

@@ -7,17 +7,23 @@ so later keeps the leader's thread, and a new leader takes over the others.
 
 import threading
 from collections.abc import Callable, Iterable, Iterator
-from heapq import heappop, heappush
+from heapq import heapify, heappop, heappush
+from time import monotonic, sleep
 
 from lumek._harmless import quoted
 from lumek._notice import notice
 from lumek.errors import ProbeError, SettingError
-from lumek.readings.probe import AGING, Polled, aged, lifetime
+from lumek.readings.probe import AGING, Polled, aged, lifetime, may_come
 from lumek.readings.reading import Reading, one_line
 from lumek.readings.settings import duration
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 PATIENCE_S = 0.02
+
+NOT_POLLED = "not polled yet"
+
+SOON_S = 0.2
+"""A probe for which nothing has come so far, and may come by itself, is polled so often at least."""
 
 
 class _Entry:
@@ -30,6 +36,7 @@ class _Entry:
         self.due = due
         self.began: float | None = None
         self.last: tuple[Reading, float] | None = None
+        self.waits = True
         self.reported: tuple[float, str | None] | None = None
 
 
@@ -100,7 +107,7 @@ class Poller:
         now = self._clock.elapsed()
         began, last = entry.began, entry.last
         hangs = began is not None and now - began > self.limit_s
-        why = f"no answer for {now - began:.3g} s" if hangs and began is not None else "not polled yet"
+        why = f"no answer for {now - began:.3g} s" if hangs and began is not None else NOT_POLLED
         if last is None:
             return Reading(None, name, getattr(entry.probe, "unit", ""), self._clock.time(), cause=why)
         reading, at = last
@@ -131,6 +138,23 @@ class Poller:
 
         with self._turn:
             return self._turn.wait_for(all_have, limit_s)
+
+    def poll_now(self, limit_s: float = 1.0) -> None:
+        """Poll every probe as soon as possible, whenever it was due, and wait until all have answered, or limit_s."""
+        with self._turn:
+            now = self._clock.elapsed()
+            for entry in self._entries.values():
+                entry.due = min(entry.due, now)
+            self._due = [(entry.due, place, entry) for _, place, entry in self._due]
+            heapify(self._due)
+            self._turn.notify_all()
+        until = monotonic() + limit_s
+        while monotonic() < until and any(e.last is None or e.last[1] < now for e in self._entries.values()):
+            sleep(PATIENCE_S)
+
+    def awaited(self) -> list[str]:
+        """The probes that have not answered yet, or whose last answer was that nothing has come, and may."""
+        return [name for name, entry in self._entries.items() if entry.last is None or entry.waits]
 
     def poll_due(self) -> None:
         """Poll the probes that are due, in this thread; for a poller without threads."""
@@ -235,6 +259,7 @@ class Poller:
     def _poll(self, entry: _Entry) -> None:
         """Poll a probe now, and say when it is due again."""
         now = entry.began = self._clock.elapsed()
+        may = entry.waits and may_come(entry.probe)
         try:
             reading = entry.probe.poll()
             if not isinstance(reading, Reading):
@@ -242,10 +267,12 @@ class Poller:
         except (Exception, SystemExit) as problem:  # a probe of the user's own may raise
             reading = Reading(None, entry.probe.name, time=self._clock.time(), cause=one_line(problem))
         first = entry.last is None
+        waits = entry.waits = may and reading.flaw == "missing"
         entry.last = reading, self._clock.elapsed()
         entry.began = None
         late = now - entry.due
-        entry.due += entry.every_s if late < entry.every_s else late + entry.every_s
+        every_s = min(entry.every_s, max(SOON_S, entry.probe.shortest_s)) if waits else entry.every_s
+        entry.due += every_s if late < every_s else late + every_s
         if first:
             with self._turn:
                 self._turn.notify_all()

@@ -35,6 +35,8 @@ class Polled(Protocol):
     shortest_s: seconds that must pass between two polls; an earlier one gives the last reading again.
     lifetime_s: a reading older than that is stale; None for three times the pace at which it is polled, and 10 s at
         least.
+
+    It may also have `may_come`: whether a value that is missing is likely to arrive soon by itself, as from a broker.
     """
 
     name: str
@@ -169,6 +171,11 @@ class Probe(ABC):
         """
         return Through(self, *stages, unit=unit, low=low, high=high)
 
+    @property
+    def may_come(self) -> bool:
+        """Whether nothing has come so far, and may come by itself."""
+        return False
+
     def close(self) -> None:  # noqa: B027
         """Let go of what it holds. A second time does nothing."""
 
@@ -252,9 +259,19 @@ class Through(Probe):
         """What the probe before it gives; `poll` does the rest."""
         return self._probe.poll()
 
+    @property
+    def may_come(self) -> bool:
+        """Whether that holds for the probe before it."""
+        return may_come(self._probe)
+
     def close(self) -> None:
         """Close the probe before it."""
         self._probe.close()
+
+
+def may_come(probe: Polled) -> bool:
+    """Whether nothing has come for a probe so far, and may come by itself."""
+    return bool(getattr(probe, "may_come", False))
 
 
 def lifetime(probe: Polled, every_s: float) -> float:

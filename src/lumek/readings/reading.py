@@ -1,5 +1,6 @@
 """A reading: one sensor value, with what one must know to trust it."""
 
+import re
 import time as _time
 from datetime import UTC, datetime
 from math import isfinite, nan
@@ -18,6 +19,7 @@ stale: older than its lifetime; the number is the last good one.
 """
 
 
+NUMBER = re.compile(r"\d[\d.]*(?:e[+-]?\d+)?")
 LONGEST_NUMBER = 400
 """Characters of a number written as text: more than any float needs."""
 
@@ -110,6 +112,11 @@ class Reading(float):
     def good(self) -> bool:
         """Whether it has no flaw."""
         return self.flaw is None
+
+    @property
+    def trouble(self) -> str | None:
+        """Flaw and cause without their numbers, which may change while the trouble stays; None for a good reading."""
+        return None if self.flaw is None else f"{self.flaw}: {NUMBER.sub('#', self.cause)}"
 
     @property
     def when(self) -> datetime:

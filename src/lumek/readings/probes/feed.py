@@ -24,12 +24,14 @@ class Feed(Source):
     """What has arrived last under each key, and when. Subclasses call `arrive` from wherever things arrive.
 
     trouble: why nothing arrives, for people; empty while all is well.
+    ended: whether nothing more will arrive.
     rejected: how many lines or messages made no sense so far.
     """
 
     def __init__(self, clock: TimeSource = HOST_CLOCK) -> None:
         super().__init__(clock)
         self.trouble = ""
+        self.ended = False
         self.rejected = 0
         self._last: dict[str, Taken] = {}
         self._lock = threading.Lock()
@@ -40,12 +42,19 @@ class Feed(Source):
         with self._lock:
             return list(self._last)
 
-    def arrive(self, key: str, value: object) -> None:
-        """A value came. A feed remembers 1000 keys of at most 200 characters; what comes under others is rejected."""
+    def has(self, key: str) -> bool:
+        """Whether something has arrived under a key."""
+        return key in self._last
+
+    def arrive(self, key: str, value: object, ago_s: float = 0.0) -> None:
+        """A value came, now or some seconds ago.
+
+        A feed remembers 1000 keys of at most 200 characters; what comes under others is rejected.
+        """
         if len(key) > LONGEST_KEY:
             self.reject(f"a name of {len(key)} characters is left out: {LONGEST_KEY} at most")
             return
-        taken = Taken(value, self.clock.elapsed(), self.clock.time())
+        taken = Taken(value, self.clock.elapsed() - ago_s, self.clock.time() - ago_s)
         with self._lock:
             known = key in self._last or len(self._last) < MOST_KEYS
             if known:
@@ -81,6 +90,11 @@ class FeedProbe(SourceProbe[Feed]):
     def take(self) -> object:
         """What came last."""
         return self.source.latest(self._key)
+
+    @property
+    def may_come(self) -> bool:
+        """Whether nothing has come under its key so far, and may."""
+        return not self.source.ended and not self.source.has(self._key)
 
     def poll(self) -> Reading:
         """The current reading; a stale one also has the feed's trouble as its cause."""

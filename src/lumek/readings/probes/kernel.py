@@ -8,7 +8,7 @@ Documentation/w1/slaves/w1_therm.
 
 import re
 from abc import abstractmethod
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Unpack
@@ -34,6 +34,9 @@ IIO = {
 
 PAGE_BYTES = 4096
 """Of a file in sysfs (Linux documentation, "sysfs")."""
+
+ONE_WIRE = re.compile("[0-9a-f]{2}-[0-9a-f]{12}$")
+"""The name of a device on a 1-Wire bus: its family and its number (Linux documentation, "w1/w1-generic")."""
 
 POWER_ON_MILLI_C = 85_000
 """What a 1-Wire thermometer reports before it has measured (DS18B20 data sheet, table 1, note)."""
@@ -71,11 +74,18 @@ class KernelProbe(Probe):
         self._sensor: Sensor | None = None
         self._unit_given = bool(self.unit)
 
+    @classmethod
+    def of(cls, sensor: Sensor, root: str | Path = "/") -> "KernelProbe":
+        """A probe of a sensor that `sensors` has found."""
+        probe = kernel_probe(sensor.id, root=root)
+        probe._sensor = sensor
+        return probe
+
     def take(self) -> object:
         """The value as it is now, in the unit of the sensor."""
         sensor = self._sensor
         if sensor is None or not sensor.folder.is_dir():
-            self._sensor = sensor = next((one for one in sensors(self.root) if one.id == self.id), None)
+            self._sensor = sensor = _with_id(self.id, self.root)
         if sensor is None:
             raise LookupError(f"there is no sensor {self.id}: 'lumek sensors' lists them")
         if not self._unit_given:
@@ -158,16 +168,27 @@ def sensors(root: str | Path = "/") -> list[Sensor]:
     """The sensors of this host, in the order of their ids.
 
     root: where the kernel's file system begins.
+    A 1-Wire thermometer that the kernel has under hwmon, too, is listed once: reading it takes most of a second.
     """
     sys = Path(root) / "sys"
-    return [*_hwmon(sys / "class/hwmon"), *_iio(sys / "bus/iio/devices"), *_one_wire(sys / "bus/w1/devices")]
+    return [sensor for family, found in FOUND.items() for sensor in found(sys / FOLDERS[family], None)]
+
+
+def _with_id(id: str, root: Path) -> Sensor | None:
+    """The sensor of an id, if it is there; only devices of its name are looked into."""
+    family, device = id.split("/")[:2]
+    found = FOUND[family](root / "sys" / FOLDERS[family], device)
+    return next((sensor for sensor in found if sensor.id == id), None)
 
 
 KINDS: dict[str, type[KernelProbe]] = {"hwmon": HwmonProbe, "iio": IioProbe, "w1": OneWireProbe}
+FOLDERS = {"hwmon": "class/hwmon", "iio": "bus/iio/devices", "w1": "bus/w1/devices"}
 
 
-def _hwmon(folder: Path) -> Iterator[Sensor]:
+def _hwmon(folder: Path, only: str | None) -> Iterator[Sensor]:
     for name, device in _named(folder, "hwmon*"):
+        if only != name and (only or ONE_WIRE.match((device / "device").resolve().name)):
+            continue
         for file in sorted(device.glob("*_input"), key=_in_order):
             channel = file.name.removesuffix("_input")
             if (kind := channel.rstrip("0123456789")) in HWMON:
@@ -175,8 +196,10 @@ def _hwmon(folder: Path) -> Iterator[Sensor]:
                 yield Sensor(f"hwmon/{name}/{channel}", HWMON[kind][0], label, HwmonProbe, device, channel)
 
 
-def _iio(folder: Path) -> Iterator[Sensor]:
+def _iio(folder: Path, only: str | None) -> Iterator[Sensor]:
     for name, device in _named(folder, "iio:device*"):
+        if only not in (None, name):
+            continue
         files = {*device.glob("in_*_raw"), *device.glob("in_*_input")}
         channels = {re.sub(r"^in_|_(raw|input)$", "", file.name): file for file in files}
         for channel in sorted(channels, key=lambda channel: _in_order(channels[channel])):
@@ -185,10 +208,14 @@ def _iio(folder: Path) -> Iterator[Sensor]:
                 yield Sensor(f"iio/{name}/{channel}", IIO[kind][0], label, IioProbe, device, channel)
 
 
-def _one_wire(folder: Path) -> Iterator[Sensor]:
-    for device in sorted(folder.glob("[0-9a-f][0-9a-f]-*")):
+def _one_wire(folder: Path, only: str | None) -> Iterator[Sensor]:
+    for device in sorted(folder.glob("[0-9a-f][0-9a-f]-*")) if only is None else [folder / only]:
         if (device / "w1_slave").is_file() or (device / "temperature").is_file():
             yield Sensor(f"w1/{device.name}", "°C", "", OneWireProbe, device, "")
+
+
+FOUND: dict[str, Callable[[Path, str | None], Iterator[Sensor]]] = {"hwmon": _hwmon, "iio": _iio, "w1": _one_wire}
+"""Family -> what finds its sensors in a folder: all of them, or those of the device of a name."""
 
 
 def _named(folder: Path, pattern: str) -> Iterator[tuple[str, Path]]:

@@ -10,6 +10,7 @@ import socket
 import sys
 import threading
 from abc import abstractmethod
+from collections.abc import Mapping
 from typing import Any, Unpack
 
 from lumek._harmless import quoted
@@ -35,9 +36,11 @@ class TextFeed(Feed):
 
     retry_s: how long to wait before opening it again.
     skip_first: the first line after opening is left out, because it may be the rest of one.
+    last_line_counts: a last line without its end is one, too; after a lost connection it may be half of one.
     """
 
     skip_first = False
+    last_line_counts = False
     hint = ""
     """A hint for people when nothing makes sense."""
 
@@ -77,6 +80,7 @@ class TextFeed(Feed):
             except Exception as problem:
                 self.trouble = one_line(problem)
             finally:
+                self.ended = self._ended.is_set()
                 if hasattr(source, "close"):
                     source.close()
             self._ended.wait(self.retry_s)
@@ -85,7 +89,13 @@ class TextFeed(Feed):
         rest = b""
         skip, overlong = self.skip_first, False
         while not self._ended.is_set():
-            *lines, rest = (rest + self._read(source)).replace(b"\r", b"\n").split(b"\n")
+            try:
+                came = self._read(source)
+            except EOFError:
+                if self.last_line_counts and not skip:
+                    self._take_in(rest)
+                raise
+            *lines, rest = (rest + came).replace(b"\r", b"\n").split(b"\n")
             for line in lines:
                 if not skip:
                     self._take_in(line)
@@ -128,6 +138,12 @@ class InputText(TextFeed):
     """
 
     kind = "input"
+    last_line_counts = True
+
+    @staticmethod
+    def place_of(settings: Mapping[str, Any]) -> str:
+        """That it is standard input."""
+        return "standard input"
 
     def __init__(self, file: Any = None, clock: TimeSource = HOST_CLOCK) -> None:
         given = sys.stdin if file is None else file
@@ -163,10 +179,16 @@ class TcpText(TextFeed):
 
     kind = "tcp"
 
+    @staticmethod
+    def place_of(settings: Mapping[str, Any]) -> str:
+        """The host and its port, for people."""
+        return f"{settings['host']} port {settings['port']}"
+
     def __init__(
         self, host: str, port: int, *, limit_s: float = 5.0, retry_s: float = 1.0, clock: TimeSource = HOST_CLOCK
     ) -> None:
         self._place = host, checked_port(port)
+        self._name = self.place_of({"host": host, "port": port})
         self._limit_s = duration(limit_s, "limit_s")
         super().__init__(retry_s, clock)
 
@@ -174,15 +196,14 @@ class TcpText(TextFeed):
         try:
             return socket.create_connection(self._place, self._limit_s)
         except OSError as problem:
-            host, port = self._place
-            raise ConnectionError(f"no connection to {host} port {port}: {problem.strerror or problem}") from None
+            raise ConnectionError(f"no connection to {self._name}: {problem.strerror or problem}") from None
 
     def _read(self, source: socket.socket) -> bytes:
         if not select.select([source], [], [], WAIT_S)[0]:
             return b""
         data = source.recv(65536)
         if not data:
-            raise EOFError(f"{self._place[0]} port {self._place[1]} has ended the connection")
+            raise EOFError(f"{self._name} has ended the connection")
         return data
 
 
@@ -200,6 +221,8 @@ class SerialText(TextFeed):
     """
 
     kind = "serial"
+    extra = "serial"
+    modules = ("serial",)
     skip_first = True
     hint = ": is the speed right?"
 
@@ -213,6 +236,11 @@ class SerialText(TextFeed):
         self._serial = serial
         self._port, self._speed = port, speed
         super().__init__(retry_s, clock)
+
+    @staticmethod
+    def place_of(settings: Mapping[str, Any]) -> str:
+        """The port."""
+        return str(settings["port"])
 
     def _open(self) -> Any:
         return self._serial.Serial(self._port, self._speed, timeout=WAIT_S, exclusive=True)

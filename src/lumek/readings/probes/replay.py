@@ -1,39 +1,26 @@
 """Recorded readings, given again at their own pace, faster, or in a loop."""
 
 import csv
-import io
 import os
-import re
 from bisect import bisect_right
-from collections import Counter
-from datetime import UTC, datetime
 from itertools import pairwise
-from math import isfinite
 from pathlib import Path
 from statistics import median
 from typing import Any, Unpack
 
-from lumek._files import read_text
 from lumek._harmless import quoted
 from lumek.errors import PortError, SettingError
-from lumek.readings.log import COLUMNS, ENDINGS, json_rows, load
+from lumek.readings.log import ENDINGS, is_log, load
 from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.source import Source, SourceProbe
-from lumek.readings.reading import Reading, number_in, one_line
+from lumek.readings.probes.table_text import table_of
+from lumek.readings.probes.table_times import times_of
+from lumek.readings.reading import Reading, one_line
 from lumek.readings.settings import positive
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
-MOST_BYTES, MOST_COLUMNS, MOST_NAMED = 50_000_000, 1000, 20
-"""Of a recording; and columns listed in an error about another one."""
-
-UNITS = ((1e11, 1.0), (1e14, 1e3), (1e17, 1e6))
-"""Numbers below the first are times in units of which the second make a second; larger ones are nanoseconds.
-
-1e11 s is the year 5138.
-"""
-
-NOTHING = {"", "NA", "N/A", "nan", "NaN", "null", "None"}
-"""What a CSV file has for no value."""
+MOST_NAMED = 20
+"""Columns listed in an error about another one."""
 
 
 class Replay(Source):
@@ -43,10 +30,13 @@ class Replay(Source):
     recording for each round of a loop. A log of Lumek's can be replayed too: its names are the columns, and flaws and
     units come again; this needs pandas (PackageError without it).
 
-    file: the path of a file, as 'day.csv' (CSV with a line of names) or 'day.jsonl' (JSON Lines).
-    column: the name of the column of times. A time is ISO 8601 (UTC without a zone), a time of a day ("06:10", of
-        today, and of the next day where they go back), seconds since 1970 or any other moment, or the milliseconds,
-        microseconds or nanoseconds since 1970.
+    file: the path of a file, as 'day.csv' (CSV with a line of names; values parted by commas, semicolons, tabs or bars,
+        with decimal points or commas) or 'day.jsonl' (JSON Lines).
+    column: the name of the column of times; default: 'time', 'date', 'timestamp' or a similar name, or a date and a
+        time of day in two columns. A time is ISO 8601 (UTC without a zone), a date in figures ("3.7.2026 06:10"), a
+        time of a day ("06:10", of today, and of the next day where they go back), seconds since 1970 or any other
+        moment, or the milliseconds, microseconds or nanoseconds since 1970.
+    dates: 'day-first' or 'month-first', for dates such as 3/7/2026; default: found from a date that can be only one.
     speed: seconds of the recording in one second, above 0.
     loop: true or false: it begins again at its end.
     clock: the clock that it runs by, from now on; default: the host's.
@@ -59,7 +49,8 @@ class Replay(Source):
         self,
         file: str | os.PathLike[str],
         *,
-        column: str = "time",
+        column: str | None = None,
+        dates: str | None = None,
         speed: float = 1.0,
         loop: bool = False,
         clock: TimeSource = HOST_CLOCK,
@@ -68,7 +59,7 @@ class Replay(Source):
         self.path = Path(file)
         self.speed = positive(speed, "speed")
         self.loop = loop
-        self._series = _read(self.path, column, clock)
+        self._series = _read(self.path, column, dates, clock)
         ends = [(times[0], times[-1], _usual_step(times)) for times, _ in self._series.values()]
         self._first = min(first for first, _, _ in ends)
         self.length_s = max(last + step for _, last, step in ends) - self._first
@@ -134,53 +125,41 @@ class ReplayProbe(SourceProbe[Replay]):
         return taken
 
 
-def _read(path: Path, column: str, clock: TimeSource) -> dict[str, tuple[list[float], list[object]]]:
+def _read(
+    path: Path, column: str | None, dates: str | None, clock: TimeSource
+) -> dict[str, tuple[list[float], list[object]]]:
     """The times and values of each column."""
     if path.suffix.lower() not in ENDINGS:
         raise SettingError(f"a recording's name ends in {' or '.join(ENDINGS)}, not {quoted(path.name)}")
     try:
-        names, rows = _table(path)
+        names, rows = table_of(path)
     except OSError as problem:
         raise PortError(f"{path} cannot be read: {problem.strerror or problem}") from None
     except (ValueError, csv.Error, RecursionError) as problem:
         raise SettingError(f"{path} is not a recording: {one_line(problem)}") from None
     if not rows:
         raise SettingError(f"{path} is not a recording: it has no line of values")
-    if tuple(names) == COLUMNS:
-        return _log(path, clock)
-    if column not in names:
+    if is_log(names):
+        return _log(path)
+    if column is not None and column not in names:
         raise SettingError(f"{path} has no column {quoted(column)}: it has {_listed(names)}")
-    if len(names) < 2:
-        raise SettingError(f"{path} has no column of values beside {quoted(column)}")
-    seconds = _seconds([row.get(column) for row in rows], path, clock)
-    return {name: (seconds, [row.get(name) for row in rows]) for name in names if name != column}
+    seconds, used = _times(path, names, rows, column, dates, clock)
+    series: dict[str, tuple[list[float], list[object]]] = {
+        name: (seconds, [row.get(name) for row in rows]) for name in names if name not in used
+    }
+    if not series:
+        raise SettingError(f"{path} has no column of values beside {quoted(names[0])}")
+    return series
 
 
-def _table(path: Path) -> tuple[list[str], list[dict[str, Any]]]:
-    """The names of the columns, and the rows; None where a cell is empty. Raises ValueError for what is not a table."""
-    text = read_text(path, MOST_BYTES, "utf-8-sig")
-    if path.suffix.lower() != ".csv":
-        rows = json_rows(text)
-        names = list(dict.fromkeys(name for row in rows for name in row))
-        return _counted(names), rows
-    lines = [line for line in csv.reader(io.StringIO(text, newline=""), skipinitialspace=True, strict=True) if line]
-    names = lines[0] if lines else []
-    if len({*_counted(names)}) < len(names):
-        raise ValueError(f"it has two columns {quoted(Counter(names).most_common(1)[0][0])}")
-    for number, line in enumerate(lines, 1):
-        if len(line) > len(names):
-            raise ValueError(f"line {number} has {len(line)} values, and there are {len(names)} names")
-    return names, [
-        {name: None if value.strip() in NOTHING else value for name, value in zip(names, line, strict=False)}
-        for line in lines[1:]
-    ]
-
-
-def _counted(names: list[str]) -> list[str]:
-    """The names of columns. Raises ValueError for too many of them."""
-    if len(names) > MOST_COLUMNS:
-        raise ValueError(f"it has {len(names)} columns, and at most {MOST_COLUMNS} are read")
-    return names
+def _times(
+    path: Path, names: list[str], rows: list[dict[str, Any]], column: str | None, dates: str | None, clock: TimeSource
+) -> tuple[list[float], set[str]]:
+    """The times of a table. Raises SettingError that names the file."""
+    try:
+        return times_of(names, rows, column, dates, clock)
+    except SettingError as problem:
+        raise SettingError(f"{path}: {problem}") from None
 
 
 def _listed(names: list[str]) -> str:
@@ -188,58 +167,20 @@ def _listed(names: list[str]) -> str:
     return ", ".join(names[:MOST_NAMED]) + (f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else "")
 
 
-def _log(path: Path, clock: TimeSource) -> dict[str, tuple[list[float], list[object]]]:
+def _log(path: Path) -> dict[str, tuple[list[float], list[object]]]:
     """The readings of a log of Lumek's, with the files that were put aside from it, by their names."""
     log = load(path)
-    seconds = [time.timestamp() for time in log["time"]]
+    if log["time"].isna().any():
+        raise SettingError(f"{path}: times are missing or go back")
     series: dict[str, tuple[list[float], list[object]]] = {}
     rows: Any = log.itertuples()
-    for time, row in zip(_seconds(seconds, path, clock), rows, strict=True):
+    for row in rows:
+        time = row.time.timestamp()
         times, values = series.setdefault(row.name, ([], []))
         times.append(time)
-        values.append(Reading(row.value, row.name, row.unit, time, row.flaw or None, text=row.text or None))
+        values.append(Reading(row.value, row.name, row.unit, time, row.flaw or None, text=row.text or None,
+                              cause=row.cause))  # fmt: skip
     return series
-
-
-def _seconds(times: list[Any], path: Path, clock: TimeSource) -> list[float]:
-    """Times as seconds since 1970, or any other moment."""
-    try:
-        if all(isinstance(time, str) and re.fullmatch(r"\d\d?:\d\d(:\d\d(\.\d+)?)?", time) for time in times):
-            seconds = _of_days(times, clock)
-        else:
-            seconds = [_second(time) for time in times]
-    except (ValueError, TypeError, OverflowError) as problem:
-        raise SettingError(f"{path}: a time cannot be read: {one_line(problem)}") from None
-    if not all(map(isfinite, seconds)) or any(after < before for before, after in pairwise(seconds)):
-        raise SettingError(f"{path}: times are missing or go back")
-    return seconds
-
-
-def _second(time: Any) -> float:
-    """A time, given as a number or as ISO 8601, UTC where no zone is said.
-
-    Numbers too large for seconds since 1970 are its milliseconds, microseconds or nanoseconds.
-    """
-    try:
-        number = number_in(time) if isinstance(time, str) else float(time)
-        return number / next((unit for most, unit in UNITS if abs(number) < most), 1e9)
-    except ValueError:
-        moment = datetime.fromisoformat(time)
-        return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
-
-
-def _of_days(times: list[str], clock: TimeSource) -> list[float]:
-    """Times of a day, of today and, where they go back, of the next day."""
-    midnight = datetime.fromtimestamp(clock.time(), UTC).replace(hour=0, minute=0, second=0, microsecond=0)
-    seconds: list[float] = []
-    day, last = midnight.timestamp(), 0.0
-    for time in times:
-        hours, minutes, rest = [*map(float, time.split(":")), 0.0][:3]
-        now = hours * 3600 + minutes * 60 + rest
-        day += 86_400 if now < last else 0
-        last = now
-        seconds.append(day + now)
-    return seconds
 
 
 def _usual_step(times: list[float]) -> float:

@@ -1,7 +1,7 @@
 """What several probes take from, and how it is opened and closed."""
 
-from collections.abc import Callable
-from typing import Generic, Self, TypeVar, Unpack
+from collections.abc import Callable, Mapping
+from typing import Any, Generic, Self, TypeVar, Unpack
 
 from lumek.readings.probe import Probe, SourceSettings
 from lumek.readings.time_source import TimeSource
@@ -13,15 +13,23 @@ class Source:
     """Something from which several probes take. It is closed with the last of them, or by itself.
 
     kind: what it is, in a face file.
+    extra, modules: the extra of Lumek that it needs, and the modules that this brings.
     probe: each kind has one, which makes a probe of one of its values.
     """
 
     kind = ""
+    extra = ""
+    modules: tuple[str, ...] = ()
     probe: Callable[..., Probe]
 
     def __init__(self, clock: TimeSource) -> None:
         self.clock = clock
         self._probes: set[Probe] = set()
+
+    @staticmethod
+    def place_of(settings: Mapping[str, Any]) -> str:
+        """Where a source with these settings leads to, for people; without secrets."""
+        return str(settings.get("file", ""))
 
     def enter(self, probe: Probe) -> None:
         """A probe takes from it."""

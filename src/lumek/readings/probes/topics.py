@@ -3,6 +3,7 @@
 import os
 import sys
 import threading
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, Unpack
 
 from lumek._harmless import quoted
@@ -62,6 +63,8 @@ class MqttTopics(Feed):
     """
 
     kind = "mqtt"
+    extra = "network"
+    modules = ("paho",)
 
     def __init__(
         self,
@@ -81,7 +84,7 @@ class MqttTopics(Feed):
         super().__init__(clock)
         secure = tls or ca is not None
         port = (8883 if secure else 1883) if port is None else checked_port(port)
-        self._place = f"{host} port {port}"
+        self._place = self.place_of({"host": host, "port": port})
         self._topics: set[str] = set()
         self._client = Client(CallbackAPIVersion.VERSION2)
         _bound(self._client)
@@ -103,6 +106,12 @@ class MqttTopics(Feed):
         self._retry_s = retry_s
         self._thread = threading.Thread(target=self._run, daemon=True, name="lumek MqttTopics")
         self._thread.start()
+
+    @staticmethod
+    def place_of(settings: Mapping[str, Any]) -> str:
+        """The broker and its port, for people."""
+        secure = settings.get("tls") or settings.get("ca") is not None
+        return f"{settings['host']} port {settings.get('port') or (8883 if secure else 1883)}"
 
     def _run(self) -> None:
         """Keep the connection, whatever a broker sends: what the client cannot bear ends the connection, not this."""

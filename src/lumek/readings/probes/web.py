@@ -4,6 +4,7 @@ import os
 import re
 import socket
 import threading
+from collections.abc import Mapping
 from contextlib import suppress
 from time import monotonic
 from typing import Any, Unpack
@@ -41,6 +42,8 @@ class HttpJson(Source):
     """
 
     kind = "http"
+    extra = "network"
+    modules = ("httpx", "jsonpointer")
 
     def __init__(
         self,
@@ -57,7 +60,7 @@ class HttpJson(Source):
         try:
             self._url = httpx.URL(url)
         except (httpx.InvalidURL, TypeError, ValueError) as problem:
-            public = re.sub(r"//[^/]*@", "//...@", str(url).partition("?")[0])
+            public = self.place_of({"url": url})
             raise SettingError(f"{quoted(public)} is not an address: {type(problem).__name__}") from None
         self._shown = shown(self._url)
         if self._url.scheme not in ("http", "https") or not self._url.host:
@@ -79,6 +82,11 @@ class HttpJson(Source):
         self._document: Taken | None = None
         self._problem: Exception | None = None
         self._asked: float | None = None
+
+    @staticmethod
+    def place_of(settings: Mapping[str, Any]) -> str:
+        """The address, for people."""
+        return re.sub(r"//[^/]*@", "//...@", str(settings["url"]).partition("?")[0])
 
     def probe(
         self, name: str, unit: str = "", *, pointer: str | None = None, **settings: Unpack[SourceSettings]
