@@ -139,6 +139,36 @@ def test_it_rotates_by_size_and_keeps_the_newest(tmp_path: Path) -> None:
     assert len(load(tmp_path / "long.jsonl")) == len(list(tmp_path.glob("long*"))) == 3
 
 
+def test_a_line_is_written_in_its_interval_and_at_once_when_something_changes(tmp_path: Path) -> None:
+    """Three probes polled twice a second are 1.2 MB a day with 10 s between lines, instead of 26 MB."""
+    with Log(tmp_path / "hive.csv", every_s=10) as log:
+        for second in range(60):
+            flaw, cause = ("missing", f"no answer for {second} s") if 25 <= second < 31 else (None, "")
+            log.append(Reading(None if flaw else 41, "weight", "kg", DAY + second, flaw, cause=cause))
+            log.append(Reading(None, "note", time=DAY + second, text="busy" if second > 12 else "calm"))
+    frame = load(tmp_path / "hive.csv")
+    seconds = {name: [round(time.timestamp() - DAY) for time in own["time"]] for name, own in frame.groupby("name")}
+    assert seconds == {"weight": [0, 10, 20, 25, 31, 41, 51], "note": [0, 10, 13, 23, 33, 43, 53]}
+    assert frame["cause"].tolist().count("no answer for 25 s") == 1
+
+
+def test_it_rotates_by_age_also_after_it_was_closed_and_goes_on_with_the_columns_it_has(tmp_path: Path) -> None:
+    path = tmp_path / "hive.csv"
+    path.write_text(HEAD.replace(",cause", "") + "2026-07-01T00:00:00.000Z,weight,40.0,kg,\n")
+    for hour in range(1, 60):
+        with Log(path, rotate_s=86_400, keep=1) as log:
+            log.append(Reading(None, "weight", "kg", DAY + hour * 3600, cause="unplugged"))
+    assert [file.name for file in sorted(tmp_path.iterdir())] == ["hive-0002.csv", "hive.csv"]
+    assert path.read_text().count("\n") == 60 - 48 + 1
+    assert set(load(path)["cause"]) == {"unplugged"}
+    old = tmp_path / "old.csv"
+    old.write_text(HEAD.replace(",cause", "") + "2026-07-01T00:00:00.000Z,weight,40.0,kg,\n")
+    with Log(old) as log:
+        log.append(Reading(None, "weight", "kg", DAY, cause="unplugged"))
+    assert old.read_text().splitlines()[-1] == "2026-07-01T00:00:00.000Z,weight,,kg,missing"
+    assert load(old)["cause"].tolist() == ["", ""]
+
+
 def test_a_log_goes_on_when_its_file_is_deleted_or_cannot_be_put_aside(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

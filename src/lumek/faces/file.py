@@ -102,6 +102,11 @@ class FaceFile:
         if self.deck.farewell is not None:
             farewell = self.deck.farewell
         decks = {}
+        if self.light is not None:
+            with self.placing("[light]"):
+                for place, own in panels.items():
+                    for panel in own:
+                        self.light.of(place).check(panel)
         for place, there in faces.items():
             with self.placing("[faces]"):
                 decks[place] = Deck(there, self.deck.page_s, farewell)

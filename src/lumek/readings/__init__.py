@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from lumek.readings.log import Log, load
     from lumek.readings.poller import Poller
     from lumek.readings.probe import FunctionProbe, Probe
+    from lumek.readings.probes.growing import GrowingTable
     from lumek.readings.probes.host import HostProbe
     from lumek.readings.probes.kernel import kernel_probe, sensors
     from lumek.readings.probes.line_feeds import InputText, SerialText, TcpText
@@ -26,13 +27,14 @@ if TYPE_CHECKING:
     from lumek.readings.time_source import HandClock
 
 __all__ = [
-    "FLAWS", "FunctionProbe", "HandClock", "HostProbe", "HttpJson", "InputText", "Log", "MqttTopics", "Poller",
-    "Probe", "Reading", "Replay", "SerialText", "SimulatedProbe", "TcpText", "conversions", "kernel_probe", "load",
-    "plot", "sensors", "smoothing",
+    "FLAWS", "FunctionProbe", "GrowingTable", "HandClock", "HostProbe", "HttpJson", "InputText", "Log", "MqttTopics",
+    "Poller", "Probe", "Reading", "Replay", "SerialText", "SimulatedProbe", "TcpText", "conversions", "kernel_probe",
+    "load", "plot", "sensors", "smoothing",
 ]  # fmt: skip
 
 _LATER = {"plot": "chart", "HandClock": "time_source", "Log": "log", "load": "log", "Poller": "poller",
-         "FunctionProbe": "probe", "Probe": "probe", "HostProbe": "probes.host", "kernel_probe": "probes.kernel",
+         "FunctionProbe": "probe", "Probe": "probe", "HostProbe": "probes.host", "GrowingTable": "probes.growing",
+         "kernel_probe": "probes.kernel",
          "sensors": "probes.kernel", "InputText": "probes.line_feeds", "SerialText": "probes.line_feeds",
          "TcpText": "probes.line_feeds", "Replay": "probes.replay", "SimulatedProbe": "probes.simulated",
          "MqttTopics": "probes.topics", "HttpJson": "probes.web"}  # fmt: skip

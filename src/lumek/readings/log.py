@@ -317,7 +317,7 @@ def _frame(path: Path) -> "pd.DataFrame":
             frame = pd.DataFrame(json_rows(whole), dtype=object)
             frame = frame.reindex(columns=[*COLUMNS]) if frame.empty else frame
         _check_names([*frame.columns])
-        frame = frame.reindex(columns=[*COLUMNS]).fillna({"unit": "", "flaw": "", "cause": ""})
+        frame = frame.reindex(columns=[*COLUMNS]).astype(object).fillna({"unit": "", "flaw": "", "cause": ""})
     except (ValueError, TypeError) as problem:
         raise SettingError(f"{path} is not a log of readings: {one_line(problem)}") from None
     return frame.astype(object)
