@@ -22,6 +22,9 @@ HOOKUP = {
 FACES = {
     "[deck]": faces.DeckTable,
     "[faces.NAME]": faces.FaceTable,
+    "[light]": faces.LightTable,
+    "[light] rules": faces.LightRuleTable,
+    "[log]": faces.LogTable,
     "every field": faces.FieldTable,
     **{f'kind = "{table.makes.kind}"': table for table in faces.FIELDS},
     "[probes.NAME]": sources.PROBE_TABLE,
@@ -43,9 +46,11 @@ def main() -> None:
                 else set()
             )
             keys = {key: field for key, field in table.model_fields.items() if key not in left_out | shared}
+            text += f"\n### `{title}`\n\n"
             if not keys:
+                text += "Lines from standard input; it has no keys of its own.\n"
                 continue
-            text += f"\n### `{title}`\n\n| key | value | default |\n|---|---|---|\n"
+            text += "| key | value | default |\n|---|---|---|\n"
             for key, field in keys.items():
                 usual = "required" if field.default is PydanticUndefined else written(field.default)
                 text += f"| `{key}` | {field.description} | {usual} |\n"

@@ -19,7 +19,7 @@ from lumek import FaceError, HookupError, LumekError, simulate
 from lumek.cli import main
 from lumek.cli.session import Session
 from lumek.faces.file import read
-from lumek.faces.model import FIELDS, DeckTable, FaceTable, FieldTable
+from lumek.faces.model import FIELDS, DeckTable, FaceTable, FieldTable, LightRuleTable, LightTable, LogTable
 from lumek.faces.probe_tables import PROBE_TABLE, SOURCES, SimulatedTable
 from lumek.fields import Bar
 from lumek.hookup.file import read as read_hookup
@@ -386,13 +386,30 @@ finally:
     assert len([json.loads(line) for line in log.read_text().splitlines()]) >= 60
 
 
-def test_the_guide_has_every_key_and_its_blocks_do_what_they_say(tmp_path: Path) -> None:
+def test_the_guide_has_every_key_and_its_blocks_do_what_they_say(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     guide = (ROOT / "docs" / "faces.md").read_text(encoding="utf-8")
-    tables: list[Any] = [DeckTable, FaceTable, FieldTable, *FIELDS, PROBE_TABLE, SimulatedTable, *SOURCES.values()]
+    monkeypatch.setenv("HIVE_PASSWORD", "made up")
+    (tmp_path / "token").write_text("made up")
+    tables: list[Any] = [
+        DeckTable,
+        FaceTable,
+        LightTable,
+        LightRuleTable,
+        LogTable,
+        FieldTable,
+        *FIELDS,
+        PROBE_TABLE,
+        SimulatedTable,
+        *SOURCES.values(),
+    ]
     for key, field in [item for table in tables for item in table.model_fields.items()]:
         assert key == "kind" or f"| `{key}` | {field.description} |" in guide
     for block in guide.split("```toml\n")[1:]:
-        faces = read(written(tmp_path, block.split("```")[0]))
+        text = block.split("```")[0]
+        text += "" if "[probes]" in text else "[probes]\nbrood = { simulated = { value = 34.8 } }\n"
+        faces = read(written(tmp_path, text + ("" if "[faces" in text else "[faces.all]\n")))
         assert faces.decks({name: [panel] for name, panel in faces.attach(twin=True).items()})
     for block in guide.split("```python\n")[1:]:
         exec(block.split("```")[0], {"simulate": simulate, "Bar": Bar})
