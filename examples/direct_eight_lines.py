@@ -12,7 +12,7 @@ from lumek import Direct, Panel
 from lumek.ports.linux import LinuxLines
 from lumek.twin import direct_twin
 
-DATA = {"d0": 2, "d1": 3, "d2": 4, "d3": 17, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
+DATA = {"d0": 12, "d1": 13, "d2": 26, "d3": 6, "d4": 23, "d5": 22, "d6": 27, "d7": 5}
 
 
 def main() -> None:
@@ -20,8 +20,8 @@ def main() -> None:
     if len(sys.argv) > 1:
         twin, lines = None, LinuxLines(sys.argv[1])
     else:
-        twin, lines = direct_twin("20x2", {"rs": 10, "rw": 11, "e": 9, **DATA})
-    panel = Panel("20x2", Direct(lines, rs=10, rw=11, e=9, data=tuple(DATA.values())))
+        twin, lines = direct_twin("20x2", {"rs": 25, "rw": 4, "e": 24, **DATA})
+    panel = Panel("20x2", Direct(lines, rs=25, rw=4, e=24, data=tuple(DATA.values())))
     noon = reading_at("12:00")
     panel[0] = f"Brood nest   {float(noon['brood_c']):4.1f} °C"
     panel[1] = f"Hum         {int(noon['hum_hz']):5} Hz"

@@ -12,7 +12,7 @@ from lumek import Direct, Panel
 from lumek.ports.linux import LinuxLines
 from lumek.twin import direct_twin
 
-LINES = {"rs": 10, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
+LINES = {"rs": 25, "e": 24, "d4": 23, "d5": 22, "d6": 27, "d7": 5}
 
 
 def main() -> None:
@@ -21,7 +21,7 @@ def main() -> None:
         twin, lines = None, LinuxLines(sys.argv[1])
     else:
         twin, lines = direct_twin("16x2", LINES)
-    panel = Panel("16x2", Direct(lines, rs=10, e=9, data=(12, 16, 20, 21)))
+    panel = Panel("16x2", Direct(lines, rs=25, e=24, data=(23, 22, 27, 5)))
     panel[1] = "Weight        kg"
     for time in ("07:00", "09:00", "11:00"):
         with panel.together():

@@ -20,8 +20,8 @@ def main() -> None:
     if len(sys.argv) > 1:
         twin, lines = None, LinuxLines(sys.argv[1])
     else:
-        twin, lines = direct_twin("40x4", {"rs": 10, "e": 9, "e2": 11, "d4": 12, "d5": 16, "d6": 20, "d7": 21})
-    panel = Panel("40x4", Direct(lines, rs=10, e=9, e2=11, data=(12, 16, 20, 21)))
+        twin, lines = direct_twin("40x4", {"rs": 25, "e": 24, "e2": 4, "d4": 23, "d5": 22, "d6": 27, "d7": 5})
+    panel = Panel("40x4", Direct(lines, rs=25, e=24, e2=4, data=(23, 22, 27, 5)))
     with panel.together():
         panel[:, 0:10] = "Hive 3\nWeight kg\nBrood °C\nForagers"
         for column, time in enumerate(TIMES):

@@ -78,7 +78,7 @@ SHIFTER_PINS = 300, 880
 """From where to where, from the left, the pins of these are."""
 
 CONTRIVED = [
-    ("direct_low", "backlight.supply_volts = 12"), ("direct_eight", "contrast.pwm = [0, 1]"),
+    ("direct_low", "backlight.supply_volts = 12"), ("direct_eight", "contrast.pwm = [0, 2]"),
     ("register_lines", "contrast.pwm = [0, 1]", "backlight.line = 5", "backlight.on_board = false"),
     ("register", "hookup.backlight_on = 0", "backlight.supply_volts = 12", "contrast.pwm = [0, 1]"),
     ("direct_four", "panel.volts = 3.0", "backlight.supply_volts = 9", "backlight.ohms = 330"),

@@ -101,8 +101,8 @@ def test_the_backlight_of_a_file_is_lit_and_put_out(file: Path) -> None:
 FEEDS = [
     (["backlight.line = 26", "backlight.on = 1"], {True: 1, False: 0}, "K", "NPN .*, then header 37 .line 26"),
     (["backlight.line = 26", "backlight.on = 0"], {True: 1, False: 0}, "A", "100 ohm, then .* PNP .*, then header 37"),
-    (["backlight.pwm = [0, 1]"], {0.25: 0.25, False: 0}, "K", "NPN .*, then PWM channel 1 of chip 0"),
-    (["backlight.pwm = [0, 1]", "backlight.inverted = true"], {0.25: 0.25}, "A", "PNP .*, then PWM channel 1"),
+    (["backlight.pwm = [0, 1]"], {0.25: 0.25, False: 0}, "K", "NPN .*, then header 33 .line 13, PWM 1"),
+    (["backlight.pwm = [0, 1]", "backlight.inverted = true"], {0.25: 0.25}, "A", "PNP .*, then header 33 .line 13"),
     (["backlight.led = 'panel'"], {0.5: 0.5}, "K", "NPN .*, then LED 'panel'"),
     (["backlight.led = 'panel'", "backlight.coloured = true"], {"#0000ff": 1}, "K BLUE", "100 ohm, .* 'panel' blue"),
     (["backlight.fitted = false"], {}, "A", None), ([], {}, "A", "100 ohm, then header 2"),

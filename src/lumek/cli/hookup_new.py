@@ -8,13 +8,13 @@ from typing import Any
 import click
 
 from lumek._harmless import quoted
-from lumek.cli.options import whole_number, writing
+from lumek.cli.options import expander_address, writing
 from lumek.cli.output import say
 from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
 from lumek.hookup.maps import MAPS, USUAL
-from lumek.hookup.new import DIRECT_LINES, E2_LINE, REGISTER_LINES, template
-from lumek.links.expanders import EXPANDERS
+from lumek.hookup.new import DIRECT_LINES, E2_LINE, REGISTER_LINES, matched, template
+from lumek.links.expanders import EXPANDERS, at_address
 from lumek.roms import rom_named
 
 HEADER_VOLTS, OTHER_VOLTS = 3.3, 5.0
@@ -31,14 +31,6 @@ def asked_again(read: Callable[[str], Any]) -> Callable[[str], Any]:
             raise click.BadParameter(str(problem)) from None
 
     return reads
-
-
-def bus_address(text: str) -> int:
-    """A 7-bit address; a usage error for anything else."""
-    number = whole_number(text)
-    if not 0x08 <= number <= 0x77:
-        raise click.BadParameter(f"{text} is not a 7-bit address: 0x08 to 0x77")
-    return number
 
 
 def line_table(text: str) -> dict[str, int]:
@@ -63,7 +55,7 @@ QUESTIONS: dict[str, tuple[str, Any, str]] = {
     "volts": ("Supply of the panel, in volts", click.FloatRange(2.7, 5.5), "5"),
     "expander": ("Expander on the backpack", click.Choice(list(EXPANDERS)), next(iter(EXPANDERS))),
     "bus": ("Number of the I2C bus", click.IntRange(0, 255), "1"),
-    "address": ("Address of the expander", bus_address, "as delivered"),
+    "address": ("Address of the expander", expander_address, "as delivered"),
     "map": ("Line map of the backpack", click.Choice(list(MAPS)), "that of most boards"),
     "data_lines": ("Number of data lines", click.Choice(["4", "8"]), "4"),
     "lines": ("Lines, or outputs of the register, as rs=25,e=24", line_table, "lines that no bus uses"),
@@ -88,7 +80,9 @@ def question_options(function: Callable[..., Any]) -> Callable[..., Any]:
 @question_options
 @click.option("--header/--no-header", default=None, help="The usual 40-pin header on the host (default: yes).")
 @click.option(
-    "--level-shifter/--no-level-shifter", default=None, help="A level shifter between host and panel (default: none)."
+    "--level-shifter/--no-level-shifter",
+    default=None,
+    help="A level shifter between host and panel (default: where the checks ask for one).",
 )
 @click.option("--usual", is_flag=True, help="Ask no questions; take the defaults.")
 def command(file: Path, usual: bool, **said: Any) -> None:
@@ -106,7 +100,8 @@ def command(file: Path, usual: bool, **said: Any) -> None:
 
     if file.exists():
         raise click.UsageError(f"{file} already exists: take another name, or remove it")
-    text = template(answers(said, asks=sys.stdin.isatty() and not usual))
+    chosen, reasons = answers(said, asks=sys.stdin.isatty() and not usual)
+    text = template(chosen)
     hookup = parse(text, str(file))
     with writing(file) as beside:
         beside.write_text(text, encoding="utf-8")
@@ -115,11 +110,13 @@ def command(file: Path, usual: bool, **said: Any) -> None:
     for finding in findings:
         if finding.severity in ("warning", "error"):
             say(f"{finding.severity}, {finding.check}: {finding.says} - {finding.because}")
+    for reason in reasons:
+        say(f"note: {reason}")
     say(f"next: lumek hookup {file}")
 
 
-def answers(said: dict[str, Any], asks: bool) -> dict[str, Any]:
-    """What the file gets: from the options, from answers, or the defaults."""
+def answers(said: dict[str, Any], asks: bool) -> tuple[dict[str, Any], list[str]]:
+    """What the file gets: from the options, from answers, or the defaults; and what to know of it."""
 
     def of(key: str, usual: str | None = None) -> Any:
         question, kind, usually = QUESTIONS[key]
@@ -137,6 +134,8 @@ def answers(said: dict[str, Any], asks: bool) -> dict[str, Any]:
     found = {key: of(key) for key in ("kind", "size", "rom", "volts")}
     kind, wide = found["kind"], Geometry(found["size"]).controllers == 2
     if kind == "backpack":
+        if said["address"] is not None and said["expander"] is None:
+            said["expander"] = at_address(said["address"])[0]
         found["expander"] = of("expander")
         found["bus"] = of("bus")
         found["address"] = of("address", f"{EXPANDERS[found['expander']].delivered:#04x}")
@@ -147,5 +146,11 @@ def answers(said: dict[str, Any], asks: bool) -> dict[str, Any]:
         found["lines"] = of("lines", ",".join(f"{role}={line}" for role, line in lines.items()))
     found["header"] = yes("header", "Does the host have the usual 40-pin header", True)
     found["logic_volts"] = of("logic_volts", str(HEADER_VOLTS if found["header"] else OTHER_VOLTS))
-    found["level_shifter"] = yes("level_shifter", "Is there a level shifter between host and panel", False)
-    return found
+    found["level_shifter"] = said["level_shifter"]
+    best, reasons = matched(found)
+    if asks and found["level_shifter"] is None:
+        for reason in reasons:
+            say(f"note: {reason}")
+        found["level_shifter"] = yes("level_shifter", "A level shifter between host and panel", best["level_shifter"])
+        best, reasons = matched(found)
+    return best, reasons

@@ -1,13 +1,14 @@
 """Options that mean the same in every command, and what comes of them."""
 
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
 from lumek._files import replacing
+from lumek.links.expanders import address_ranges, at_address
 
 if TYPE_CHECKING:
     from lumek.twin import Twin
@@ -21,6 +22,18 @@ def whole_number(text: str) -> int:
         return int(text, 0)
     except ValueError:
         raise click.BadParameter(f"{text!r} is not a number: write it as 39 or 0x27") from None
+
+
+def expander_address(text: str) -> int:
+    """The 7-bit address of an expander; a usage error for anything else, which asks what may be meant."""
+    number = whole_number(text)
+    if at_address(number):
+        return number
+    meant = f"0x{text.strip()}"
+    with suppress(ValueError):
+        if at_address(int(meant, 16)):
+            raise click.BadParameter(f"{text} is {number:#04x}, which no expander has: is {meant} meant?")
+    raise click.BadParameter(f"{text} is not an address of an expander: {address_ranges()}")
 
 
 UNITS = {"": 1.0, "s": 1.0, "min": 60.0, "h": 3600.0}

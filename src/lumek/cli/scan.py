@@ -62,8 +62,16 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
             "common with the host; (2) that SDA and SCL are not swapped or loose; (3) that the bus has pull-ups: at "
             "rest both lines are high"
         )
-    if not as_json and not any(one.could_be for one in found):
+    panels = [one.address for one in found if one.could_be]
+    if not as_json and not panels:
         tell(f"none of these is a panel's expander ({address_ranges()})")
+    elif not as_json and file is not None:
+        several = hookup is not None and len(hookup.panels) > 1
+        tell(f"next: lumek show Hello --hookup {file} --twin"
+             + (f" --panel {panel_at(hookup, number, panels[0])}" if several else ""))  # fmt: skip
+    elif not as_json:
+        tell(f"next: lumek hookup new hive.toml --bus {number} --address {panels[0]:#04x}; then lumek show Hello "
+             "--hookup hive.toml")  # fmt: skip
 
 
 def described(one: "Found") -> str:

@@ -5,7 +5,7 @@ from pathlib import Path
 import click
 
 import lumek
-from lumek.cli.options import hookup_options, picture_options, rom_option, whole_number, write_picture, writing
+from lumek.cli.options import expander_address, hookup_options, picture_options, rom_option, write_picture, writing
 from lumek.cli.output import say, tell
 from lumek.core.text import cells_of
 from lumek.roms import rom_named
@@ -18,7 +18,7 @@ from lumek.roms.rom import Rom
 @click.option("--size", metavar="COLUMNSxROWS", help="Size of the panel (default 20x4).")
 @rom_option
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="Show it on a real panel on I2C bus N.")
-@click.option("--address", type=whole_number, metavar="A", help="Address of its backpack (default 0x27).")
+@click.option("--address", type=expander_address, metavar="A", help="Address of its backpack (default 0x27).")
 @picture_options
 @click.option("--rom-chart", is_flag=True, help="Show the 256 characters of a ROM with their codes instead.")
 @click.option("--drawings", is_flag=True, help="Show the drawings for what a ROM may lack instead.")

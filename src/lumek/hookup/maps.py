@@ -60,6 +60,12 @@ BUSES = {
 }
 """The buses of the header, and the lines that each takes."""
 
+PWM_LINES = {0: 12, 1: 13, 2: 18, 3: 19}
+"""Channel of the header's PWM chip -> its line."""
+
+PWM_ELSEWHERE = {12: 18, 13: 19}
+"""Where that chip has two channels only, they may also be on the second of these lines, as the host is set up."""
+
 BUS_OF = {line: (bus, signal) for bus, signals in BUSES.items() for signal, line in signals.items()}
 """Line -> the bus that has it when it is switched on, and its signal there."""
 

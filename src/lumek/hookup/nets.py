@@ -6,6 +6,8 @@ from dataclasses import dataclass, field
 
 from lumek.hookup.file import ONLY, Hookup
 from lumek.hookup.formulas import BOARD_PF, SHIFTER_OHMS, Pullup, high_level
+from lumek.hookup.keys import GPIO_CHIP
+from lumek.hookup.maps import PWM_LINES
 from lumek.hookup.model import HostTable, ModuleTable
 from lumek.hookup.parts import CONTROLLER, PARTS
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
@@ -143,10 +145,15 @@ def uses(hookup: Hookup, name: str) -> Iterator[tuple[str, str, int | str]]:
     if module.backlight.line is not None:
         yield module.backlight.chip, "backlight", number_of(hookup, module.backlight.line)
     colours = ("red", "green", "blue") if module.backlight.lamps == 3 else ("backlight",)
-    for colour, (chip, channel) in zip(colours, module.backlight.channels, strict=False):
-        yield f"PWM chip {chip}", colour, channel
+    channels = dict(zip(colours, module.backlight.channels, strict=False))
     if module.contrast.pwm:
-        yield f"PWM chip {module.contrast.pwm[0]}", "contrast", module.contrast.pwm[1]
+        channels["contrast"] = module.contrast.pwm
+    for role, (chip, channel) in channels.items():
+        on_header = hookup.host is not None and hookup.host.header is not None and chip == 0
+        if on_header and channel in PWM_LINES:
+            yield GPIO_CHIP, role, PWM_LINES[channel]
+        else:
+            yield f"PWM chip {chip}", role, channel
 
 
 def number_of(hookup: Hookup, line: int | str) -> int | str:

@@ -1,33 +1,79 @@
 """A new hookup file, with comments that say what else it may have."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from lumek.config.tables import one_of
+from lumek.hookup.checks import check
+from lumek.hookup.checks.findings import Finding
+from lumek.hookup.file import parse
 from lumek.hookup.maps import MAPS
 from lumek.links.expanders import EXPANDERS
 
 DIRECT_LINES = {
-    4: {"rs": 25, "e": 24, "d4": 23, "d5": 22, "d6": 27, "d7": 17},
-    8: {"rs": 25, "e": 24, "d0": 12, "d1": 13, "d2": 16, "d3": 26, "d4": 23, "d5": 22, "d6": 27, "d7": 17},
+    4: {"rs": 25, "e": 24, "d4": 23, "d5": 22, "d6": 27, "d7": 5},
+    8: {"rs": 25, "e": 24, "d0": 12, "d1": 13, "d2": 26, "d3": 6, "d4": 23, "d5": 22, "d6": 27, "d7": 5},
 }
-"""Lines of the usual header that no bus takes while SPI 1 is off; by the width of the data."""
+"""Lines of the usual header that belong to no bus; by the width of the data."""
 
 REGISTER_LINES = {"rs": 0, "e": 1, "d4": 2, "d5": 3, "d6": 4, "d7": 5, "backlight": 6}
 
-E2_LINE = {"direct": 5, "shift-register": 7}
+E2_LINE = {"direct": 4, "shift-register": 7}
 """The line of a second controller."""
+
+SEVERITIES = ("ok", "note", "warning", "error")
 
 
 WIDTH = 24
 """Width of what comes before a comment."""
 
 
+def matched(answers: Mapping[str, Any]) -> tuple[dict[str, Any], list[str]]:
+    """The answers, with what makes the levels of host and panel match; and what to know of it, in sentences.
+
+    answers: as `template` takes them; a `level_shifter` of None is found. Of the ways that the checks let pass, it is
+        the one with the fewest changes.
+    """
+    ways = [{"level_shifter": shifted} for shifted in (False, True) if answers["level_shifter"] in (None, shifted)]
+    if answers["kind"] == "backpack":
+        ways += [{**way, "pullup_ohms": False} for way in reversed(ways)]
+    tried = [(way, _worst({**answers, **way})) for way in ways]
+    way, _ = min(tried, key=lambda one: SEVERITIES.index(one[1].severity))
+    return {**answers, **way}, list(_reasons(answers, way, tried))
+
+
+def _worst(answers: Mapping[str, Any]) -> Finding:
+    """What the checks say that is worst."""
+    return max(check(parse(template(answers), "")), key=lambda finding: SEVERITIES.index(finding.severity))
+
+
+def _reasons(
+    answers: Mapping[str, Any], way: Mapping[str, Any], tried: list[tuple[dict[str, Any], Finding]]
+) -> Iterator[str]:
+    """Why a way was taken: what would be wrong without it."""
+    direct = {"pullup_ohms" in other: finding for other, finding in tried if not other["level_shifter"]}
+    found = answers["level_shifter"] is None and way["level_shifter"]
+    if found:
+        channels = "two channels, for SDA and SCL" if answers["kind"] == "backpack" else "a channel for each line"
+        yield f"buy a level shifter ({channels}): without it {_short(direct[False])}"
+    if "pullup_ohms" in way:
+        kept = next(finding for other, finding in tried if other == {"level_shifter": way["level_shifter"]})
+        yield f"take the two pull-up resistors off the backpack: with them {_short(kept)}"
+        if found and direct[True].severity == "warning":
+            yield (f"you may leave the level shifter out (level_shifter = false): most boards then work, although "
+                   f"{_short(direct[True])}")  # fmt: skip
+
+
+def _short(finding: Finding) -> str:
+    """What a finding says, without times."""
+    return finding.says.partition("; it rises")[0]
+
+
 def template(answers: Mapping[str, Any]) -> str:
     """The text of a hookup file.
 
     answers: kind, size, rom, volts, header (yes or no), logic_volts, level_shifter (yes or no); for a backpack
-        expander, bus, address and map, else lines (role -> line).
+        expander, bus, address, map and, where they are taken off, pullup_ohms; else lines (role -> line).
     """
     own = {"backpack": _backpack, "direct": _direct, "shift-register": _register}[answers["kind"]]
     return "\n".join((
@@ -78,7 +124,9 @@ def _backpack(answers: Mapping[str, Any]) -> list[str]:
         *(f"#   {name}: {one.found_on}" for name, one in MAPS.items()),
         "# or lines = { rs = 0, rw = 1, e = 2, backlight = 3, d4 = 4, d5 = 5, d6 = 6, d7 = 7 }, with backlight_on = 1",
         _row("# bus_hz = 100_000", "the clock of the bus, if it differs from the host's"),
-        _row("# pullup_ohms = 4700", "on the backpack; false if they were removed"),
+        _row("# pullup_ohms = 4700", "on the backpack; false if they were removed")
+        if answers.get("pullup_ohms", True)
+        else _row("pullup_ohms = false", "taken off the backpack: others on the bus are enough"),
         _row("# metres = 0.2", "of cable"),
     ]
 

@@ -10,7 +10,7 @@ from typing import Literal
 
 from lumek.hookup.file import Hookup
 from lumek.hookup.formulas import ohms_text
-from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, REGISTER_PINS
+from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, PWM_ELSEWHERE, PWM_LINES, REGISTER_PINS
 from lumek.hookup.model import ModuleTable
 from lumek.hookup.nets import number_of
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
@@ -148,6 +148,20 @@ def line_end(hookup: Hookup, line: int | str) -> End:
     return End("host", f"line {line}", position, number)
 
 
+def pwm_end(hookup: Hookup, chip: int, channel: int) -> End:
+    """A PWM channel: where the header has it."""
+    line = PWM_LINES.get(channel) if hookup.host and hookup.host.header and chip == 0 else None
+    if line is None:
+        return End("host", f"PWM channel {channel} of chip {chip}")
+    return End("host", f"line {line}{PWM}{channel}", POSITIONS[line], line)
+
+
+def pwm_note(end: End) -> str:
+    """Where else the header may have a PWM channel."""
+    line = PWM_ELSEWHERE.get(end.line) if isinstance(end.line, int) and PWM in end.name else None
+    return f"or header {POSITIONS[line]} (line {line}), as the host is set up" if line is not None else ""
+
+
 def signal_end(hookup: Hookup, bus: str, signal: str, otherwise: str) -> End:
     """A signal of a bus of the host: where the header has it, or as it is called otherwise."""
     line = BUSES.get(bus, {}).get(signal) if hookup.host and hookup.host.header else None
@@ -193,9 +207,8 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
 
     yield wire("vss", ground(hookup), FIRST)
     if module.contrast.pwm:
-        chip, channel = module.contrast.pwm
-        to = End("host", f"PWM channel {channel} of chip {chip}")
-        yield wire("vo", to, "", ("RC",))
+        to = pwm_end(hookup, *module.contrast.pwm)
+        yield wire("vo", to, pwm_note(to), ("RC",))
     else:
         note = f"; at {module.volts:g} V many glasses stay pale" if module.volts < 4.5 else ""
         to = End(
@@ -231,13 +244,19 @@ def _lamps(hookup: Hookup, module: ModuleTable, wire: Callable[..., Wire]) -> It
     elif fed[0][2]:
         for (colour, control, _), resistor in zip(fed, resistors, strict=False):
             # One lamp has its resistor at A, three share A.
-            note = "the module's data sheet has the pin" if colour == " red" else ""
-            yield wire(f"k{colour}", control, note, (*(resistor if colour else ()), "NPN"), ground(hookup))
+            notes = [pwm_note(control), "the module's data sheet has the pin" if colour == " red" else ""]
+            yield wire(
+                f"k{colour}",
+                control,
+                "; ".join(note for note in notes if note),
+                (*(resistor if colour else ()), "NPN"),
+                ground(hookup),
+            )
         yield wire("a", feed, "", () if fed[0][0] else resistors[0])
     else:
         yield wire("k", ground(hookup))
         for (colour, control, _), resistor in zip(fed, resistors, strict=False):
-            yield wire(f"a{colour}", control, "", (*resistor, "PNP"), feed)
+            yield wire(f"a{colour}", control, pwm_note(control), (*resistor, "PNP"), feed)
 
 
 def _fed(hookup: Hookup, module: ModuleTable) -> Iterator[tuple[str, End, int]]:
@@ -257,7 +276,7 @@ def _fed(hookup: Hookup, module: ModuleTable) -> Iterator[tuple[str, End, int]]:
     else:
         colours = (" red", " green", " blue") if len(light.channels) == 3 else ("",)
         for colour, (chip, channel) in zip(colours, light.channels, strict=False):
-            yield colour, End("host", f"PWM channel {channel} of chip {chip}"), 1 - light.inverted
+            yield colour, pwm_end(hookup, chip, channel), 1 - light.inverted
 
 
 def _register(hookup: Hookup, name: str, wiring: RegisterTable) -> Iterator[Wire]:
@@ -280,6 +299,8 @@ def _register(hookup: Hookup, name: str, wiring: RegisterTable) -> Iterator[Wire
     yield wire("SRCLR", volts, "left open, it may clear itself")
     yield wire("VCC", volts, "100 nF from here to GND, close to it")
 
+
+PWM = ", PWM "
 
 FIRST = "first; a rail joins everything that goes to GND"
 LAST = "last, with the host off"

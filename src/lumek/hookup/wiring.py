@@ -144,7 +144,7 @@ class DirectTable(WiringTable):
 
     kind: Literal["direct"]
     chip: DevicePath = Field(GPIO_CHIP, description=CHIP)
-    lines: LinesTable = Field(description="a table of role = line, as { rs = 10, e = 9, d4 = 12, ... }")
+    lines: LinesTable = Field(description="a table of role = line, as { rs = 25, e = 24, d4 = 23, ... }")
     busy_flag: bool = Field(True, description=f"{SWITCH}: read the busy flag, where RW is wired")
 
     @property

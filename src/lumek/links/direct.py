@@ -44,8 +44,8 @@ class Direct:
     then on.
 
     >>> from lumek.twin import direct_twin
-    >>> twin, lines = direct_twin("16x2", {"rs": 10, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21})
-    >>> panel = Panel("16x2", Direct(lines, rs=10, e=9, data=(12, 16, 20, 21)))
+    >>> twin, lines = direct_twin("16x2", {"rs": 25, "e": 24, "d4": 23, "d5": 22, "d6": 27, "d7": 5})
+    >>> panel = Panel("16x2", Direct(lines, rs=25, e=24, data=(23, 22, 27, 5)))
     >>> panel[0] = "Hive 3"
     >>> twin.rows[0]
     'Hive 3          '

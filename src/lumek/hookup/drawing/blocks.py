@@ -233,6 +233,9 @@ def draw_host(layout: Layout) -> None:
         )  # fmt: skip
         if one.net is not None:
             one.net.lead = one.lead
+    leads = {one.position: one.lead for one in terminals}
+    for end, net in layout.nets.items():  # a second role on a line, which the checks report
+        net.lead = net.lead or leads[end.position]
 
 
 @dataclass
@@ -245,6 +248,7 @@ class Terminal:
     words: str
     net: DrawnNet | None
     lead: list[Point]
+    position: int | None = None
 
 
 def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
@@ -264,7 +268,7 @@ def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
             lead = [(edge, at), (jog, at), (jog, between), (HOST_OUT, between)]
         end, net = placed.get(position, (None, None))
         name = end.name if end else f"line {what}" if isinstance(what, int) else what
-        yield Terminal(x, at, HOST_WIDTH, f"{position}   {name}", net, lead)
+        yield Terminal(x, at, HOST_WIDTH, f"{position}   {name}", net, lead, position)
     y += 20 * HEADER_PITCH if header else 0.0
     for place, (end, net) in enumerate(others):
         at = y + place * TERMINAL_PITCH
