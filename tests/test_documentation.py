@@ -1,14 +1,17 @@
 """Examples in docstrings and guides do what they say."""
 
 import doctest
+import inspect
+import pydoc
 import re
 from importlib import import_module
 from pathlib import Path
 
+import jedi
 import pytest
 
 import lumek
-import lumek.fields
+from lumek import faces, fields, readings, twin
 
 ROOT = Path(lumek.__file__).parent
 MODULES = sorted(
@@ -21,7 +24,7 @@ MODULES = sorted(
 @pytest.mark.parametrize("name", MODULES)
 def test_examples_in_docstrings_do_what_they_say(name: str) -> None:
     names = {one: getattr(lumek, one) for one in lumek.__all__} | {"lumek": lumek, "panel": lumek.simulate("20x4")}
-    names["Moment"] = lumek.fields.Moment
+    names["Moment"] = fields.Moment
     found = doctest.testmod(import_module(name), extraglobs=names, optionflags=doctest.NORMALIZE_WHITESPACE)
     assert found.attempted > 0
     assert found.failed == 0
@@ -34,13 +37,38 @@ def test_the_plan_in_how_it_works_is_the_plan_that_is_made(capsys: pytest.Captur
     assert capsys.readouterr().out.strip() == program.rsplit("# ", 1)[1].strip()
 
 
+def test_editors_and_help_know_every_public_name_and_what_a_call_returns() -> None:
+    shown = pydoc.plain(pydoc.render_doc(lumek))
+    assert [name for name in lumek.__all__ if name not in shown and name != "__version__"] == []
+    assert dir(lumek) == sorted(lumek.__all__)
+    for text, wanted in (
+        ("import lumek\nlumek.", set(lumek.__all__) - {"__version__"}),
+        ("import lumek\nlumek.attach('hive.toml').", {"rows", "backlight", "together"}),
+        ("import lumek\nlumek.simulate('16x2').", {"rows", "backlight", "together"}),
+        ("from lumek.readings import ", {"Poller", "Replay", "conversions"}),
+    ):
+        assert wanted <= {one.name for one in jedi.Script(text).complete()}, text
+
+
+def test_no_public_function_takes_an_unexplained_any() -> None:
+    """Fields take anything, and say so."""
+    for module in (lumek, faces, fields, readings, twin):
+        for name in module.__all__:
+            thing = getattr(module, name)
+            functions = [thing] if inspect.isfunction(thing) else [vars(thing)[one] for one in vars(thing)] if (
+                inspect.isclass(thing)) else []  # fmt: skip
+            for function in filter(inspect.isfunction, functions):
+                public = not function.__name__.startswith("_") or function.__name__ == "__init__"
+                for key, one in inspect.signature(function).parameters.items():
+                    hint = re.search(r"\bAny\b", str(one.annotation))
+                    assert not (public and hint) or key == "value", (name, function, one)
+
+
 def test_every_public_name_is_in_the_reference() -> None:
     pages = "".join(
         path.read_text(encoding="utf-8") for path in (Path(__file__).parents[1] / "docs/reference").glob("*.md")
     )
     shown = set(re.findall(r"(?m)^::: lumek\.([\w.]+)$", pages))
-    from lumek import faces, fields, readings, twin
-
     for module in (lumek, fields, faces, readings, twin):
         for name in module.__all__:
             thing = getattr(module, name)

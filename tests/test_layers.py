@@ -29,7 +29,9 @@ MAY = {
     "lights": {*GROUND, "lights", "links"},
     "ports": {*GROUND, "ports"},
     "fields": {*GROUND, "fields", "core"},
-    "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notice", "_read_back", "_together", "core", "lights", "roms"},
+    "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_read_back", "_together", "core",
+              "lights", "roms"},
+    "_notebook": {"_simulate", "views"},
     "_driver": {*GROUND, "core"}, "_glyphs": {*GROUND, "core"}, "_together": set(), "_read_back": {*GROUND, "core"},
     "protocols": {"core"}, "_simulate": {"core", "links", "panel", "roms", "twin"},
     "twin": {*GROUND, "twin", "roms"},
@@ -152,7 +154,7 @@ def test_the_portable_part_imports_nothing_that_micropython_lacks(module: str) -
 
 
 # What portable modules load when a program of CPython asks for it.
-LATER = {"roms": {"roms.file"}}
+LATER = {"roms": {"roms.file"}, "panel": {"_notebook"}}
 
 
 def test_no_module_imports_another_in_a_circle() -> None:

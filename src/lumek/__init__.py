@@ -31,7 +31,7 @@ from lumek.errors import (
 
 __version__ = "0.1.0"
 
-TYPE_CHECKING = False
+TYPE_CHECKING = not __name__  # false; but not so plainly that completion in editors leaves out what follows
 if TYPE_CHECKING:
     from typing import Any
 
@@ -97,9 +97,11 @@ _LATER = {"Panel": "panel", "Glyph": "core.glyph", "Text": "core.layout",
 __dir__ = __all__.copy
 
 
-def __getattr__(name: str) -> "Any":
-    if name not in _LATER:
-        raise AttributeError(f"module 'lumek' has no attribute {quoted(name)}")
-    value = getattr(__import__("lumek." + _LATER[name], None, None, [name]), name)
-    globals()[name] = value
-    return value
+if not TYPE_CHECKING:  # so that type checkers know which names there are
+
+    def __getattr__(name: str) -> "Any":
+        if name not in _LATER:
+            raise AttributeError(f"module 'lumek' has no attribute {quoted(name)}")
+        value = getattr(__import__("lumek." + _LATER[name], None, None, [name]), name)
+        globals()[name] = value
+        return value

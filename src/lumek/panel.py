@@ -14,7 +14,7 @@ from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, Unk
 from lumek.lights.backlight import Backlight, LinkLight
 from lumek.roms import rom_named
 
-TYPE_CHECKING = False
+TYPE_CHECKING = not __name__  # see lumek/__init__.py
 if TYPE_CHECKING:
     from collections.abc import Sequence
     from os import PathLike
@@ -115,6 +115,18 @@ class Panel:
 
     def __repr__(self) -> str:
         return f"<Panel {self.size}, ROM {self._rom.name}, {self._driver.link}>"
+
+    def __str__(self) -> str:
+        """The text on the glass in a frame, for `print(panel)`."""
+        rows = self.rows if self._on else [" " * self._geometry.columns] * self._geometry.rows
+        line = "─" * (self._geometry.columns + 2)
+        return "\n".join([f"╭{line}╮", *[f"│ {row} │" for row in rows], f"╰{line}╯"])
+
+    def _repr_png_(self) -> bytes:
+        """A picture of it, as PNG, for a notebook."""
+        from lumek._notebook import png_of
+
+        return png_of(self, self._cells)
 
     @property
     def size(self) -> str:

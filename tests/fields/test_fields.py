@@ -253,6 +253,10 @@ def test_lamps_choices_and_tickers_keep_their_state() -> None:
                         ("shut", "who knows"), (None, "--")):  # fmt: skip
         panel[0] = door(value)
         assert panel[0].rstrip() == text
+    ticker = Ticker(gap=2)
+    for shown in ("Honey", "oney ", "ney f"):  # by a cell with each call, where no moment is given
+        panel[0, :5] = ticker("Honey flow")
+        assert panel[0, :5] == shown
     ticker = Ticker("Honey flow", cells_per_s=2, gap=2)
     for seconds, text in ((5, "Honey"), (5.5, "oney "), (7.5, " flow"), (10, "  Hon"), (11, "Honey")):
         panel[0, :5] = ticker(None, Moment(seconds))

@@ -1,6 +1,7 @@
 """Panel, link, port and simulated panel together."""
 
 import contextlib
+import io
 import sys
 import threading
 import unicodedata
@@ -12,6 +13,7 @@ import pytest
 import regex
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image
 
 import lumek
 from lumek import Backpack, BusError, Glyph, LumekError, NoGlyphError, Panel, simulate
@@ -20,6 +22,7 @@ from lumek.core.geometry import SIZES
 from lumek.roms import rom_named
 from lumek.twin import Controller, TwinBus, TwinLines, backpack_twin
 from lumek.twin.dots import patterns
+from lumek.views.picture import picture
 from support.effort import tries
 from support.wirings import WIRINGS
 
@@ -481,3 +484,22 @@ def test_restart_shows_everything_even_when_a_block_was_left_open() -> None:
     panel.restart()
     panel[1] = "41.4 kg"
     assert panel.twin.rows == ["Hive 3          ", "41.4 kg         "]
+
+
+def test_print_draws_the_glass_and_a_notebook_shows_its_picture() -> None:
+    """The picture of a real panel is that of a simulated one which is given the same."""
+    simulated = simulate("16x2")
+    twin, bus = backpack_twin("16x2")
+    real = Panel("16x2", Backpack(bus))
+    pictures = []
+    for panel in (simulated, real):
+        panel.glyphs["x"] = Glyph([31] * 8)
+        panel[0] = "Hive 3 🐝 x"
+        panel[1, 4] = Glyph([21] * 8)
+        assert str(panel).splitlines()[:2] == ["╭──────────────────╮", "│ Hive 3 🐝 x       │"]
+        pictures.append(np.asarray(Image.open(io.BytesIO(panel._repr_png_()))))
+        panel.visible = False
+        assert set(str(panel).splitlines()[1]) == {"│", " "}
+    assert real.twin is None
+    assert (pictures[0] == pictures[1]).all()
+    assert (pictures[1] != np.asarray(picture(twin))).any()  # its real one was made blank meanwhile

@@ -39,6 +39,7 @@ lowest first.
 class Cells:
     """The cells of a panel of this geometry with this ROM.
 
+    rom: as it was given.
     shift: columns by which the picture is shifted to the right.
     glyphs: the program's own drawings by character.
     lost: what could not be shown as written, and was not reported yet: (written, shown, whether a slot would have
@@ -47,7 +48,7 @@ class Cells:
 
     def __init__(self, geometry: Geometry, rom: "Rom") -> None:
         self._geometry = geometry
-        self._rom = rom
+        self.rom = rom
         self._pictures = [Picture() for _ in range(geometry.controllers)]
         self.glyphs: dict[str, Glyph] = {}
         self.lost: list[tuple[str, str, bool]] = []
@@ -71,6 +72,11 @@ class Cells:
             self._contents[number] = [" "] * MEMORY
             self._drawn[number] = {}
             picture.codes[:] = BLANKS
+
+    def contents(self, row: int) -> "list[Content]":
+        """What was written in the cells of a row: characters and glyphs."""
+        contents = self._contents[self._geometry.controller_of(row)]
+        return [contents[index] for index in self._grid[row]]
 
     def text(self, rows: range, columns: range) -> list[str]:
         """What was written, row by row; PICTURED for a glyph that was assigned to a cell."""
@@ -222,7 +228,7 @@ class Cells:
         rank = self._ranks.get(character, 0)
         if character in self.glyphs:
             return self._drawing(self.glyphs[character].rows, rank)
-        code = self._rom.code(character)
+        code = self.rom.code(character)
         if code is not None:
             return Look(code, "", None, 0)
         from lumek.core.bundled import drawing_of  # large, and not needed by most programs
@@ -235,12 +241,12 @@ class Cells:
 
     def _drawing(self, rows: bytes, rank: int) -> Look:
         """The look of a drawing, which needs no slot when the ROM has just this one."""
-        code = self._rom.matching(rows)
+        code = self.rom.matching(rows)
         return Look(BLANK, "", rows, rank) if code is None else Look(code, "", None, 0)
 
     def _nearest(self, content: "Content") -> tuple[int, str]:
         """The code shown for a content that has no drawing, or no slot for it, and what that draws."""
-        return self._rom.find(REPLACEMENT if isinstance(content, Glyph) else bare(content))
+        return self.rom.find(REPLACEMENT if isinstance(content, Glyph) else bare(content))
 
     def _look_again(self, character: str) -> None:
         """Forget how a character is shown, and show it again in its cells."""

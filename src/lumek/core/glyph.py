@@ -9,7 +9,7 @@ from lumek.errors import GlyphError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
     from typing import Any
 
 ROWS, COLUMNS = 8, 5
@@ -44,7 +44,7 @@ class Glyph:
 
     __slots__ = ("_rows",)
 
-    def __init__(self, drawing: "str | Sequence[Any]") -> None:
+    def __init__(self, drawing: "str | Iterable[int | Sequence[int]]") -> None:
         if isinstance(drawing, str):
             self._rows = bytes(_rows_of_art(drawing))
             return

@@ -50,6 +50,10 @@ NO_CONVERSIONS = {"Fit", "LEAD_BATTERY", "LITHIUM_CELL", "fit_polynomial", "fit_
 TABLES = {"LEAD_BATTERY", "LITHIUM_CELL"}
 
 
+Readable = Reading | float | str | None
+"""What an expression takes for a probe: a reading, or its bare value."""
+
+
 class Expression:
     """A formula or a condition over readings.
 
@@ -75,15 +79,15 @@ class Expression:
     def __repr__(self) -> str:
         return f"Expression({self.text!r})"
 
-    def value(self, readings: Mapping[str, Any]) -> Any:
+    def value(self, readings: Mapping[str, Readable]) -> Any:
         """The number, or True or False, or None when it cannot be known. Raises KeyError for a probe that lacks."""
         return self._run(_Readings(readings))
 
-    def holds(self, readings: Mapping[str, Any]) -> bool:
+    def holds(self, readings: Mapping[str, Readable]) -> bool:
         """Whether it is known to be true."""
         return bool(self.value(readings) or False)
 
-    def reading(self, readings: Mapping[str, Any], name: str = "", unit: str = "") -> Reading:
+    def reading(self, readings: Mapping[str, Readable], name: str = "", unit: str = "") -> Reading:
         """The value, with the worst flaw that goes in and the newest time; a known condition has no flaw."""
         run = _Readings(readings)
         value = self._run(run)
@@ -161,6 +165,8 @@ class Expression:
             hint = f"did you mean {quoted(near[0])}? There" if near else "there"
             named = ", ".join(self._allowed[:MOST_NAMED]) + (", ..." if len(self._allowed) > MOST_NAMED else "")
             hint += f" are {named or 'none'}; and the functions {functions} and the conversions"
+            if not self._allowed:
+                hint = "there are no probes: give them as the third argument of run, or in the table [probes] of a file"
             if name in (*PLAIN, *OF_READINGS):
                 hint = f"{name} is a function: write {name}(...)"
             raise FaceError(f"there is no probe {quoted(name)} for {quoted(self.text)}: {hint}")
@@ -211,7 +217,7 @@ def conversions() -> list[str]:
 class _Readings:
     """The readings of one evaluation: those that are used, and their flaws."""
 
-    def __init__(self, readings: Mapping[str, Any]) -> None:
+    def __init__(self, readings: Mapping[str, Readable]) -> None:
         self._readings = readings
         self.used: list[Reading] = []
         self.flaws: list[tuple[str, str]] = []

@@ -10,6 +10,8 @@
 
 from collections.abc import Iterable
 
+from lumek._harmless import quoted
+from lumek.errors import FaceError
 from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
@@ -25,7 +27,7 @@ __all__ = ["Deck", "Expression", "Face", "Light", "LightRule", "Show", "Stand", 
 def run(
     panel: Panel,
     faces: "Deck | Face",
-    probes: Iterable[Polled],
+    probes: Iterable[Polled] = (),
     seconds: float | None = None,
     *,
     every_s: float = 0.5,
@@ -34,11 +36,18 @@ def run(
 ) -> None:
     """Show a face, or a deck of them, until the program is stopped or the time is over.
 
+    panel: the panel, real or simulated.
+    faces: what is shown.
     probes: polled every_s seconds, and closed at the end.
+    seconds: how long it runs; None until the program is stopped.
     refresh_hz and zone: as those of `Show`, which is for several panels.
     Raises FaceError for faces that name other probes or do not fit the panel. When it ends, by Ctrl-C too, the panel is
     left as the deck says.
     """
+    if not isinstance(panel, Panel):
+        raise FaceError(f"run takes a panel first, such as lumek.simulate('16x2'), not {quoted(panel)}")
+    if not isinstance(faces, (Deck, Face)):
+        raise FaceError(f"run takes a Face, or a Deck of faces, after the panel, not {quoted(faces)}")
     deck = faces if isinstance(faces, Deck) else Deck([faces])
     with (
         Poller(probes, every_s) as poller,

@@ -39,7 +39,7 @@ class Choice(Field):
     def __init__(
         self,
         of: str = "",
-        texts: "Mapping[Any, str] | None" = None,
+        texts: "Mapping[float | str, str] | None" = None,
         ranges: "Sequence[tuple[float | None, str]]" = (),
         gap: float = 0.0,
         otherwise: str = "",

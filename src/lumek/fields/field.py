@@ -90,14 +90,18 @@ class Field:
             self.words[flaw] = word
 
     def __call__(self, value: "Any" = None, now: Moment = NO_MOMENT) -> "Self":
-        """Take a value. Returns itself, to be assigned to a place."""
+        """Take a value. Returns itself, to be assigned to a place.
+
+        value: anything: a number, a reading, text, None for one that is missing.
+        now: when it is, for what depends on time.
+        """
         if hasattr(value, "is_snan") and value.is_snan():  # the NaN of decimal that raises wherever it is compared
             value = float("nan")
         self.take(value, now)
         return self
 
     def take(self, value: "Any", now: Moment) -> None:
-        """Take a value, which is shown from now on."""
+        """Take a value, anything, which is shown from now on."""
 
     def appear(self) -> None:
         """It is seen from now on, after something else stood in its place."""

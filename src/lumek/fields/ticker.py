@@ -3,7 +3,7 @@
 from lumek._harmless import quoted
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import Field, in_middle, number_setting, whole_setting
+from lumek.fields.field import NO_MOMENT, Field, in_middle, number_setting, whole_setting
 from lumek.fields.label import words_of
 
 TYPE_CHECKING = False
@@ -16,9 +16,9 @@ if TYPE_CHECKING:
 
 
 class Ticker(Field):
-    """Text that moves to the left through its place, around and around. Text that fits does not move.
+    """Text that scrolls: it moves to the left through its place, around and around. Text that fits does not move.
 
-    A new text begins at its beginning.
+    A new text begins at its beginning. Where no moment is given it moves on by a cell with each call.
 
     text: text, unless `of` brings it.
     of: the name of a probe with words, or an expression of several, as 'weight - 12.5'.
@@ -32,6 +32,10 @@ class Ticker(Field):
     >>> panel[0, 0:8] = ticker(now=Moment(1.0))
     >>> panel[0, 0:8]
     'een seen'
+    >>> for _ in range(3):
+    ...     panel[0, 0:8] = ticker("Brood in all stages")
+    >>> panel[0, 0:8]
+    'ood in a'
     """
 
     kind = "ticker"
@@ -63,6 +67,10 @@ class Ticker(Field):
             text = words_of(value, self.words).replace("\n", " ")
             if text != self.text:
                 self.text, self._cells, self._began = text, cells_of(text), None
+        if now is NO_MOMENT:
+            self._moved = 0 if self._began is None else self._moved + 1
+            self._began = 0.0
+            return
         if self._began is None:
             self._began = now.seconds
         self._moved = int((now.seconds - self._began) * self._per_s + 1e-6)

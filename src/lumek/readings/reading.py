@@ -4,7 +4,7 @@ import re
 import time as _time
 from datetime import UTC, datetime
 from math import isfinite, nan
-from typing import Any, cast
+from typing import Any, TypedDict, Unpack, cast
 
 from lumek._harmless import LONGEST_LINE, harmless, quoted
 from lumek.errors import SettingError
@@ -22,6 +22,18 @@ stale: older than its lifetime; the number is the last good one.
 NUMBER = re.compile(r"\d[\d.]*(?:e[+-]?\d+)?")
 LONGEST_NUMBER = 400
 """Characters of a number written as text: more than any float needs."""
+
+
+class About(TypedDict, total=False):
+    """What a reading says beside its number; see `Reading`."""
+
+    name: str
+    unit: str
+    time: float
+    flaw: str | None
+    text: str | None
+    cause: str
+    age_s: float
 
 
 class Reading(float):
@@ -123,12 +135,12 @@ class Reading(float):
         """When it was taken, as a `datetime` in UTC."""
         return datetime.fromtimestamp(self.time, UTC)
 
-    def but(self, value: float | None = None, **other: Any) -> "Reading":
+    def but(self, value: float | None = None, **other: Unpack[About]) -> "Reading":
         """The same reading with another value, name, unit, time, flaw, text, cause or age_s.
 
         A new value that is NaN makes a good reading invalid; a flaw that there was stays unless another is given.
         """
-        given = {field: getattr(self, field) for field in self.__slots__} | other
+        given: dict[str, Any] = {field: getattr(self, field) for field in self.__slots__} | {**other}
         return Reading(float(self) if value is None else value, **given)
 
     def limited(self, low: float | None, high: float | None) -> "Reading":

@@ -2,12 +2,8 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable
-from typing import Any
 
 from lumek.readings.reading import Reading
-
-Stage = Callable[[Any], Any]
-"""A function of a number (a conversion), or a filter."""
 
 
 class Remembering(ABC):
@@ -20,6 +16,10 @@ class Remembering(ABC):
     @abstractmethod
     def put_behind(self, probe: str) -> None:
         """Set the probe that it follows. Raises SettingError when it follows another."""
+
+
+Stage = Callable[[float], float] | Remembering
+"""A function of a number (a conversion), or a filter."""
 
 
 def staged(stage: Stage, reading: Reading) -> Reading:

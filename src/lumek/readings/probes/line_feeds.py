@@ -11,7 +11,7 @@ import sys
 import threading
 from abc import abstractmethod
 from collections.abc import Mapping
-from typing import Any, Unpack
+from typing import Any, Protocol, Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
@@ -127,6 +127,14 @@ class TextFeed(Feed):
             self._thread.join(5 * WAIT_S)
 
 
+class OpenFile(Protocol):
+    """What has the number of an open file."""
+
+    def fileno(self) -> int:
+        """The number."""
+        ...
+
+
 class InputText(TextFeed):
     """Lines from standard input, or from another open file: `sensor | python station.py`.
 
@@ -141,11 +149,11 @@ class InputText(TextFeed):
     last_line_counts = True
 
     @staticmethod
-    def place_of(settings: Mapping[str, Any]) -> str:
+    def place_of(settings: Mapping[str, object]) -> str:
         """That it is standard input."""
         return "standard input"
 
-    def __init__(self, file: Any = None, clock: TimeSource = HOST_CLOCK) -> None:
+    def __init__(self, file: "int | OpenFile | None" = None, clock: TimeSource = HOST_CLOCK) -> None:
         given = sys.stdin if file is None else file
         try:
             self._number = given if isinstance(given, int) else given.fileno()
@@ -180,7 +188,7 @@ class TcpText(TextFeed):
     kind = "tcp"
 
     @staticmethod
-    def place_of(settings: Mapping[str, Any]) -> str:
+    def place_of(settings: Mapping[str, object]) -> str:
         """The host and its port, for people."""
         return f"{settings['host']} port {settings['port']}"
 
@@ -238,7 +246,7 @@ class SerialText(TextFeed):
         super().__init__(retry_s, clock)
 
     @staticmethod
-    def place_of(settings: Mapping[str, Any]) -> str:
+    def place_of(settings: Mapping[str, object]) -> str:
         """The port."""
         return str(settings["port"])
 

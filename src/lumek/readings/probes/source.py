@@ -1,7 +1,7 @@
 """What several probes take from, and how it is opened and closed."""
 
 from collections.abc import Callable, Mapping
-from typing import Any, Generic, Self, TypeVar, Unpack
+from typing import Generic, Self, TypeVar, Unpack
 
 from lumek.readings.probe import Probe, SourceSettings
 from lumek.readings.time_source import TimeSource
@@ -27,7 +27,7 @@ class Source:
         self._probes: set[Probe] = set()
 
     @staticmethod
-    def place_of(settings: Mapping[str, Any]) -> str:
+    def place_of(settings: Mapping[str, object]) -> str:
         """Where a source with these settings leads to, for people; without secrets."""
         return str(settings.get("file", ""))
 

@@ -108,7 +108,7 @@ class MqttTopics(Feed):
         self._thread.start()
 
     @staticmethod
-    def place_of(settings: Mapping[str, Any]) -> str:
+    def place_of(settings: Mapping[str, object]) -> str:
         """The broker and its port, for people."""
         secure = settings.get("tls") or settings.get("ca") is not None
         return f"{settings['host']} port {settings.get('port') or (8883 if secure else 1883)}"

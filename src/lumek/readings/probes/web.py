@@ -84,7 +84,7 @@ class HttpJson(Source):
         self._asked: float | None = None
 
     @staticmethod
-    def place_of(settings: Mapping[str, Any]) -> str:
+    def place_of(settings: Mapping[str, object]) -> str:
         """The address, for people."""
         return re.sub(r"//[^/]*@", "//...@", str(settings["url"]).partition("?")[0])
 

@@ -8,9 +8,10 @@ Rules that hold for every filter, unless it says otherwise:
 """
 
 from abc import abstractmethod
+from collections.abc import Callable
 from itertools import pairwise
 from math import isfinite, nan
-from typing import TYPE_CHECKING, Self, overload
+from typing import TYPE_CHECKING, Any, Self, overload
 
 from lumek._harmless import quoted
 from lumek.errors import SettingError
@@ -233,6 +234,6 @@ def series(values: "ArrayLike", times: "ArrayLike") -> "tuple[Array, Array]":
     return np.where(np.isfinite(numbers), numbers, nan), moments
 
 
-def _converted(stage: Stage, value: float) -> float:
+def _converted(stage: Callable[[Any], float], value: float) -> float:
     """What a function makes of a number; NaN is left alone."""
     return value if value != value else float(stage(value))
