@@ -2,6 +2,7 @@
 
 import contextlib
 import errno
+import io
 import json
 import os
 import re
@@ -9,13 +10,15 @@ import runpy
 import subprocess
 import sys
 import threading
+from functools import partial
 from pathlib import Path
 
 import pytest
 from PIL import Image
 
 from lumek.cli import main
-from lumek.readings import kernel_probe
+from lumek.faces.file import read
+from lumek.readings import kernel_probe, sensors
 
 ROOT = Path(__file__).parents[2]
 
@@ -77,7 +80,7 @@ def test_sensors_lists_those_of_a_host(
 
 
 MISTAKES = [
-    ("run", 2, "give the file to show: lumek run FILE; lumek demo --copy FOLDER"),
+    ("run", 2, "give the file to show: lumek run FILE; lumek run new FILE"),
     ("sensors --root none", 2, "none is not a folder"),
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "give the text to show: lumek show TEXT..., or --rom-chart, or --drawings (lumek show --help"),
@@ -101,6 +104,73 @@ def test_a_mistake_is_one_line_and_an_exit_code(
     ended, out, err = run(capsys, *line.split())
     assert (ended, out, err[:7], err.count("\n")) == (code, "", "lumek: ", 1)
     assert message in err
+
+
+def test_a_text_may_begin_with_a_dash_that_no_letter_follows(capsys: pytest.CaptureFixture[str]) -> None:
+    code, out, _ = run(capsys, "show", "-5 °C", "-", "--size", "8x2")
+    assert (code, out.splitlines()[1:3]) == (0, ["│ -5 °C    │", "│ -        │"])
+    assert run(capsys, "show", "--size", "8x1", "--", "-x")[1].splitlines()[1] == "│ -x       │"
+    assert run(capsys, "show", "-x")[2].startswith("lumek: No such option '-x'.")
+
+
+@pytest.mark.parametrize(("line", "last", "words"), [
+    ("lumek show --size", "16", ["16x1", "16x2", "16x4"]), ("lumek run x --scheme", "", ["meadow", "dusk", "ember"]),
+    ("lumek hookup new x.toml --size", "40", ["40x2", "40x4"]), ("lumek show a --rom", "A", ["A00", "A02"]),
+    ("lumek", "sho", ["show"]), ("lumek run new x.toml", "--sens", ["--sensor"]),
+])  # fmt: skip
+def test_the_shell_completes_commands_options_and_their_values(
+    line: str, last: str, words: list[str], capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("_LUMEK_COMPLETE", "bash_complete")
+    monkeypatch.setenv("COMP_WORDS", f"{line} {last}")
+    monkeypatch.setenv("COMP_CWORD", str(len(line.split())))
+    assert [one.removeprefix("plain,") for one in run(capsys)[1].splitlines()] == words
+    monkeypatch.delenv("_LUMEK_COMPLETE")
+    out = run(capsys)[1]
+    assert "Where to start:\n  lumek demo " in out
+    assert 'eval "$(_LUMEK_COMPLETE=bash_source lumek)"' in out
+
+
+def test_a_new_face_file_shows_what_there_is(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """From an empty folder to a checked wiring and two readings on its twin, without a warning."""
+    monkeypatch.chdir(tmp_path)
+    for line, last in (
+        ("hookup new wiring.toml --size 16x2 --usual", "next: lumek hookup wiring.toml"),
+        ("hookup wiring.toml --strict --picture wiring.svg", "14 ok, 1 note, 0 warnings, 0 errors"),
+        ("show Hello --hookup wiring.toml --twin", "╰──────────────────╯"),
+        ("run new hive.toml --hookup wiring.toml --usual", "next: lumek run hive.toml --twin"),
+        ("run hive.toml --twin --once", "│ Brood    34.8 °C │"),
+    ):
+        code, out, err = run(capsys, *line.split())
+        assert (code, err, last in out) == (0, "", True), line
+    root = ROOT / "examples" / "sensors"
+    monkeypatch.setattr("lumek.readings.probes.kernel.sensors", partial(sensors, root))
+    ids = [sensor.id for sensor in sensors(root)]
+    for options, size, faces in (
+        ([f"--sensor={one}" for one in ids], "20x4", 4), (["--sensor", "simulated", "--usual"], "8x1", 1),
+        (["--hookup", "two.toml", "--panel", "gate"], "20x4", 1),
+    ):  # fmt: skip
+        (tmp_path / "x.toml").unlink(missing_ok=True)
+        (tmp_path / "two.toml").write_text((ROOT / "examples/hookups/two_panels.toml").read_text())
+        sized = [] if "--hookup" in options else ["--size", size]
+        code, out, err = run(capsys, "run", "new", "x.toml", *options, *sized)
+        assert (code, err, len(read(tmp_path / "x.toml").faces)) == (0, "", faces), out
+    for line, message in (
+        ("run new hive.toml", "hive.toml already exists: take another name"),
+        ("run new y.toml --sensor w1/28-00", "no sensor 'w1/28-00' is here: there are hwmon/cpu_thermal/temp1, "),
+        ("run new y.toml --hookup two.toml --panel x", "two.toml has no panel 'x': it has hive, gate"),
+        ("run new y.toml --hookup two.toml --size 8x1", "--size is already set in two.toml"),
+        ("run new no/y.toml --size 8x1", "cannot write no/y.toml: No such file or directory"),
+    ):
+        code, _, err = run(capsys, *line.split())
+        assert (code, message in err) == (2, True), err
+    monkeypatch.setattr(sys, "stdin", io.StringIO("none\n16x2\n1,99\n2 3\n"))
+    monkeypatch.setattr(sys.stdin, "isatty", lambda: True)
+    code, out, _ = run(capsys, "run", "new", "asked.toml")
+    assert (code, "asked.toml is written: amps, volts on a 16x2 panel" in out) == (0, True)
+    assert "'1,99' is not a list of numbers from 1 to 10, as 1,2" in out
 
 
 def python(code: str, **environment: str) -> str:

@@ -28,6 +28,22 @@ MAY_HEAL = (CheckError, PackageError, PortError)
 """Errors with the exit code 1: the host or the panel is not ready. The others are mistakes in arguments and files."""
 
 
+START = [
+    ("lumek demo", "see it, without hardware"),
+    ('lumek show "Good morning"', "text on a simulated panel"),
+    ("lumek scan --bus 1", "find a backpack, and the next command"),
+    ("lumek hookup new wiring.toml", "describe how a panel is wired"),
+    ("lumek run new hive.toml", "show readings"),
+]
+
+COMPLETION = {
+    "bash": 'eval "$(_LUMEK_COMPLETE=bash_source lumek)"',
+    "zsh": 'eval "$(_LUMEK_COMPLETE=zsh_source lumek)"',
+    "fish": "_LUMEK_COMPLETE=fish_source lumek | source",
+}
+"""What a user writes into the file that the shell reads at its start."""
+
+
 class Commands(click.Group):
     """The group of all commands."""
 
@@ -46,6 +62,10 @@ class Commands(click.Group):
         """List the commands without loading them."""
         with formatter.section("Commands"):
             formatter.write_dl(list(COMMANDS.items()))
+        with formatter.section("Where to start"):
+            formatter.write_dl(START)
+        with formatter.section("Completion in the shell"):
+            formatter.write_dl([(f"in {shell}", line) for shell, line in COMPLETION.items()])
 
 
 @click.command(cls=Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from lumek._harmless import harmless
-from lumek.cli.options import output_option, panel_option, writing
+from lumek.cli.options import WithNew, output_option, panel_option, writing
 from lumek.cli.output import say_json
 
 if TYPE_CHECKING:
@@ -26,21 +26,7 @@ PIPED_WIDTH = 160
 """Width of a line when the output is not a terminal, so that a row stays one line."""
 
 
-class HookupCommand(click.Command):
-    """The sheet; but `new`, in place of the name of a file, is a command of its own."""
-
-    def make_context(
-        self, info_name: str | None, args: list[str], parent: click.Context | None = None, **extra: Any
-    ) -> click.Context:
-        """The context of the sheet or, when asked for, of `new`."""
-        if args[:1] != ["new"]:
-            return super().make_context(info_name, args, parent, **extra)
-        from lumek.cli.hookup_new import command as new
-
-        return new.make_context(f"{info_name} new", args[1:], parent, **extra)
-
-
-@click.command(name="hookup", cls=HookupCommand)
+@click.command(name="hookup", cls=WithNew, new="lumek.cli.hookup_new")
 @click.argument("file", type=click.Path(path_type=Path))
 @panel_option
 @output_option("--picture", "Draw it, as SVG, PDF or PNG by the file's ending.", ".svg", ".pdf", ".png")

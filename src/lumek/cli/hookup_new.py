@@ -8,7 +8,7 @@ from typing import Any
 import click
 
 from lumek._harmless import quoted
-from lumek.cli.options import expander_address, writing
+from lumek.cli.options import complete_roms, complete_sizes, expander_address, writing
 from lumek.cli.output import say
 from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
@@ -69,8 +69,9 @@ def question_options(function: Callable[..., Any]) -> Callable[..., Any]:
     for key, (question, kind, usual) in reversed(QUESTIONS.items()):
         metavar = None if isinstance(kind, click.ParamType) else "TEXT"
         option = click.option(
-            f"--{key.replace('_', '-')}", type=kind, metavar=metavar, help=f"{question} (default: {usual})."
-        )
+            f"--{key.replace('_', '-')}", type=kind, metavar=metavar, help=f"{question} (default: {usual}).",
+            shell_complete={"size": complete_sizes, "rom": complete_roms}.get(key),
+        )  # fmt: skip
         function = option(function)
     return function
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -56,9 +57,52 @@ def seconds_or_all(text: str) -> float:
     return 0.0 if text.strip() == "all" else seconds_of(text)
 
 
+def size_option(text: str) -> Callable[[Function], Function]:
+    """--size, whose values complete in the shell."""
+    return click.option("--size", metavar="COLUMNSxROWS", help=text, shell_complete=complete_sizes)
+
+
+def complete_sizes(ctx: click.Context, param: click.Parameter, begun: str) -> list[str]:
+    """The sizes that begin so, for the shell."""
+    from lumek.core.geometry import SIZES
+
+    return [size for size in SIZES if size.startswith(begun)]
+
+
+def complete_schemes(ctx: click.Context, param: click.Parameter, begun: str) -> list[str]:
+    """The colour schemes that begin so."""
+    from lumek.views.picture import SCHEMES
+
+    return [scheme for scheme in SCHEMES if scheme.startswith(begun)]
+
+
+def complete_roms(ctx: click.Context, param: click.Parameter, begun: str) -> list[str]:
+    """The ROMs that begin so."""
+    from lumek.roms import NAMES
+
+    return [name for name in NAMES if name.startswith(begun)]
+
+
 def panel_option(function: Function) -> Function:
     """--panel."""
     return click.option("--panel", metavar="NAME", help="One panel of a hookup file that has several.")(function)
+
+
+class WithNew(click.Command):
+    """A command about a file; but `new`, in place of the file's name, is a command of its own, of the module `new`."""
+
+    def __init__(self, *arguments: Any, new: str, **settings: Any) -> None:
+        super().__init__(*arguments, **settings)
+        self.new = new
+
+    def make_context(
+        self, info_name: str | None, args: list[str], parent: click.Context | None = None, **extra: Any
+    ) -> click.Context:
+        """The context of the command or, when asked for, of `new`."""
+        if args[:1] != ["new"]:
+            return super().make_context(info_name, args, parent, **extra)
+        command: click.Command = import_module(self.new).command
+        return command.make_context(f"{info_name} new", args[1:], parent, **extra)
 
 
 def hookup_options(function: Function) -> Function:
@@ -74,14 +118,18 @@ def hookup_options(function: Function) -> Function:
 
 def rom_option(function: Function) -> Function:
     """--rom."""
-    return click.option("--rom", metavar="NAME", help="Character ROM: A00 (default), A02 or a ROM file.")(function)
+    return click.option(
+        "--rom", metavar="NAME", help="Character ROM: A00 (default), A02 or a ROM file.",
+        shell_complete=complete_roms,
+    )(function)  # fmt: skip
 
 
 def picture_options(function: Function) -> Function:
     """--picture and --scheme."""
     function = click.option(
-        "--scheme", default="meadow", metavar="NAME", help="Colours: meadow (default), dusk or ember."
-    )(function)
+        "--scheme", default="meadow", metavar="NAME", help="Colours: meadow (default), dusk or ember.",
+        shell_complete=complete_schemes,
+    )(function)  # fmt: skip
     return output_option("--picture", "Write a picture of the panels.", ".png")(function)
 
 

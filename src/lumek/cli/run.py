@@ -5,7 +5,15 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.options import animate_option, output_option, picture_options, seconds_of, seconds_or_all
+from lumek.cli.options import (
+    WithNew,
+    animate_option,
+    output_option,
+    picture_options,
+    seconds_of,
+    seconds_or_all,
+    size_option,
+)
 from lumek.cli.output import say
 from lumek.errors import CheckError
 
@@ -13,11 +21,11 @@ if TYPE_CHECKING:
     from lumek.faces.file import FaceFile
 
 
-@click.command(name="run")
+@click.command(name="run", cls=WithNew, new="lumek.cli.run_new")
 @click.argument("file", type=click.Path(path_type=Path), required=False)
 @click.option("--hookup", type=click.Path(path_type=Path), metavar="FILE", help="The wiring, in another file.")
 @click.option("--twin", "simulated", is_flag=True, help="Simulate the panels, and draw them in the terminal.")
-@click.option("--size", metavar="COLUMNSxROWS", help="Size of a simulated panel, where FILE has no wiring.")
+@size_option("Size of a simulated panel, where FILE has no wiring.")
 @click.option(
     "--for", "seconds", type=seconds_of, metavar="TIME", help="End after 30s, 5min or 2h; --once waits so long."
 )
@@ -66,10 +74,11 @@ def command(
     lumek run hive.toml --check
     lumek run hive.toml --twin --speed 3600 --for 24s --animate day.gif
     lumek run hive.toml --log hive.csv
+    lumek run new hive.toml            asks what it needs, and writes such a file
     """  # noqa: D301
     if file is None:
         raise click.UsageError(
-            "give the file to show: lumek run FILE; lumek demo --copy FOLDER writes a file to begin with"
+            "give the file to show: lumek run FILE; lumek run new FILE writes one from a few answers"
         )
     from lumek.faces.file import read
 

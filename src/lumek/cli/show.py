@@ -5,17 +5,47 @@ from pathlib import Path
 import click
 
 import lumek
-from lumek.cli.options import expander_address, hookup_options, picture_options, rom_option, write_picture, writing
+from lumek.cli.options import (
+    expander_address,
+    hookup_options,
+    picture_options,
+    rom_option,
+    size_option,
+    write_picture,
+    writing,
+)
 from lumek.cli.output import say, tell
 from lumek.core.text import cells_of
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
 
+MARK = "\0"
+"""Before an argument that begins with a dash and is text; no argument can have it."""
 
-@click.command(name="show")
-@click.argument("text", nargs=-1)
+
+class ShowCommand(click.Command):
+    """A command whose TEXT may begin with a dash that no letter follows, as "-5 °C"."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Mark such texts, so that they are not taken for options."""
+        takes_value = {name for one in self.params if isinstance(one, click.Option) and not one.is_flag
+                       for name in one.opts}  # fmt: skip
+        return super().parse_args(ctx, [
+            f"{MARK}{arg}" if arg[:1] == "-" and arg != "--" and not arg.lstrip("-")[:1].isalpha()
+            and before not in takes_value else arg
+            for before, arg in zip(["", *args], args, strict=False)
+        ])  # fmt: skip
+
+
+def unmarked(ctx: click.Context, param: click.Parameter, text: tuple[str, ...]) -> tuple[str, ...]:
+    """The texts as they were given."""
+    return tuple(one.removeprefix(MARK) for one in text)
+
+
+@click.command(name="show", cls=ShowCommand)
+@click.argument("text", nargs=-1, callback=unmarked)
 @hookup_options
-@click.option("--size", metavar="COLUMNSxROWS", help="Size of the panel (default 20x4).")
+@size_option("Size of the panel (default 20x4).")
 @rom_option
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="Show it on a real panel on I2C bus N.")
 @click.option("--address", type=expander_address, metavar="A", help="Address of its backpack (default 0x27).")
@@ -39,11 +69,11 @@ def command(
     """Show TEXT on a panel: one argument a row.
 
     The panel is simulated, and drawn in the terminal, unless --hookup or --bus names a real one. Put -- before a TEXT
-    that begins with a dash.
+    that begins with a dash and a letter.
 
     \b
     lumek show "Good morning," bees
-    lumek show "34.8 °C" --size 16x2 --picture panel.png
+    lumek show "-5 °C" --size 16x2 --picture panel.png
     lumek show "Hive 3" --hookup hive.toml
     lumek show "Hive 3" --bus 1 --address 0x27
     lumek show --rom-chart --rom A02
