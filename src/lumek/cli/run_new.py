@@ -87,8 +87,9 @@ def command(
     simulated = [row.name for row in rows if row.origin.startswith("simulated")]
     say(f"{file} is written: {', '.join(row.name for row in rows)} on a {size} panel")
     if simulated:
-        say(f"note: {' and '.join(simulated)} {'is' if len(simulated) == 1 else 'are'} simulated; 'lumek sensors' lists "
-            "those of this host, docs/readings.md other sources")  # fmt: skip
+        are = "is" if len(simulated) == 1 else "are"
+        say(f"note: {' and '.join(simulated)} {are} simulated; 'lumek sensors' lists those of this host, and "
+            "docs/readings.md other sources")  # fmt: skip
     say(f"next: lumek run {file} --twin")
 
 
@@ -102,9 +103,7 @@ def chosen(ids: Sequence[str], found: "list[Sensor]") -> "list[Shown]":
     for one in ids:
         if one != "simulated" and one not in known:
             there = ", ".join([*known][:MOST_OFFERED]) or "none"
-            raise click.UsageError(
-                f"this host has no sensor {quoted(one)}: it has {there}; 'simulated' needs no sensor"
-            )
+            raise click.UsageError(f"no sensor {quoted(one)} is here: there are {there}; or take 'simulated'")
     rows = shown_of([known[one] for one in ids if one != "simulated"])
     return rows + [*SIMULATED][: sum(one == "simulated" for one in ids)]
 
