@@ -44,7 +44,7 @@ def test_a_sheet_has_wires_in_order_and_then_the_checks(shell: Shell) -> None:
         "1 VSS header 6 (GND) black first; a rail joins everything that goes to GND",
         "5 RW header 6 (GND) grey left open, the panel may drive its data pins against the host",
         "3 VO wiper of 10 kohm, GND to 5 V brown if the panel is blank or all blocks, turn it",
-        "4 RS header 22 (line 25) orange next to RW: do not mix them up", "8 D1 stays open",
+        "4 RS header 22 (line 25) turquoise next to RW: do not mix them up", "8 D1 stays open",
         "15 A 100 ohm, then header 2 (5 V) red-white", "2 VDD header 2 (5 V) red last, with the host off",
         "ok header lines 25, 24, 23, 22, 27, 5: on the header, part of no bus - the 40-pin header has lines 0 to 27, "
         "some of them of buses",

@@ -1,15 +1,18 @@
 """That a picture of a hookup has the wires of its table, each from its pin to where it goes, and no others."""
 
 from collections import Counter
+from itertools import combinations
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given
 
 import lumek
 from lumek.hookup.checks import CANNOT_BE_DRIVEN, check
+from lumek.hookup.drawing.canvas import PAPER
 from lumek.hookup.file import Hookup, parse
-from lumek.hookup.sheet import End, Wire, wires
+from lumek.hookup.sheet import COLOURS, TINTS, End, Wire, supply_colour, wires
 from support.effort import tries
 from support.hookup_files import FILES, edited, mutants
 from support.svg import Picture
@@ -50,6 +53,12 @@ def wrong(hookup: Hookup) -> list[str]:
             check(what, box, side, {wire.to.name})  # a short wire, to a sign
         else:
             check(what, box, side, {end_words(wire.to)})
+        if "RC" in wire.through:
+            capacitor = picture.find("10 uF", seen["10 uF"])
+            seen["10 uF"] += 1
+            ground = next(one.to for one in rows if one.to.kind == "ground")
+            check("the capacitor", capacitor, "left", {end_words(ground)})
+            check("the capacitor", capacitor, "right", {end_words(wire.to)})
         for part in {"NPN", "PNP"} & set(wire.through):
             box = picture.find(part, seen[part])
             seen[part] += 1
@@ -108,3 +117,22 @@ def test_the_picture_of_a_mutated_file_has_the_wires_of_its_table(text: str) -> 
         return
     if not any(one.severity == "error" and one.check in CANNOT_BE_DRIVEN for one in check(hookup)):
         assert wrong(hookup) == []
+
+
+def test_no_two_colours_of_wires_look_alike_and_each_voltage_has_its_own() -> None:
+    """CIE 1976 colour difference: about 2 is just seen; white is a stripe alone, and nothing looks like the sheet."""
+
+    def lab(code: str) -> np.ndarray:
+        parts = np.array([int(code[at : at + 2], 16) / 255 for at in (1, 3, 5)])
+        linear = np.where(parts <= 0.04045, parts / 12.92, ((parts + 0.055) / 1.055) ** 2.4)
+        matrix = [[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]]
+        x, y, z = np.cbrt(matrix @ linear / np.array([0.9505, 1, 1.089]))
+        return np.array([116 * y - 16, 500 * (x - y), 200 * (y - z)])
+
+    plain = {name: lab(code) for name, code in {**TINTS, "sheet": PAPER}.items() if name != "white"}
+    for (one, its), (other, others) in combinations(plain.items(), 2):
+        assert np.linalg.norm(its - others) > 30, (one, other)
+    assert "white" not in COLOURS.values()
+    supplies = {supply_colour(volts) for volts in (3.3, 5.0, 12.0)}
+    assert len(supplies | {"black"}) == 4
+    assert not supplies & set(COLOURS.values())

@@ -53,8 +53,8 @@ class Picture:
                         if side:
                             self.ends[box, side].append((y if side in ("left", "right") else x, wire))
             for box in self.boxes:
-                if self.ends[box, "bottom"] and box[0].endswith("ohm"):
-                    continue  # a potentiometer
+                if (self.ends[box, "bottom"] and box[0].endswith("ohm")) or box[0] == "10 uF":
+                    continue  # a potentiometer; a capacitor
                 for y, one in self.ends[box, "left"]:
                     for other_y, other in self.ends[box, "right"]:
                         if abs(y - other_y) < NEAR:

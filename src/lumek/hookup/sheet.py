@@ -19,20 +19,23 @@ from lumek.roms import rom_named
 Kind = Literal["ground", "supply", "host", "register", "potentiometer", "open", "pads"]
 
 COLOURS = {
-    "GND": "black", "VSS": "black", "VCC": "red", "VDD": "red", "VO": "brown", "RS": "orange", "RW": "grey",
-    "E": "white", "E2": "pink", "D4": "yellow", "D5": "green", "D6": "blue", "D7": "violet", "D0": "yellow-white",
-    "D1": "green-white", "D2": "blue-white", "D3": "violet-white", "A": "red-white", "K": "black-white",
-    "SDA": "green", "SCL": "white", "LV": "orange", "HV": "red", "SER": "green", "SRCLK": "white", "RCLK": "blue",
-    "OE": "black", "SRCLR": "red",
+    "VSS": "black", "VO": "brown", "RS": "turquoise", "RW": "grey", "E": "pink", "E2": "pink-white", "D4": "yellow",
+    "D5": "green", "D6": "blue", "D7": "violet", "D0": "yellow-white", "D1": "green-white", "D2": "blue-white",
+    "D3": "violet-white", "A": "red-white", "K": "black-white", "SDA": "green", "SCL": "yellow", "SER": "green",
+    "SRCLK": "yellow", "RCLK": "blue",
 }  # fmt: skip
-"""Name -> colour of its wire: those of a ten-colour ribbon, striped where they do not suffice."""
+"""Name -> colour of its wire: those of a ribbon, striped where they do not suffice. None is that of a supply."""
+
+SUPPLY_COLOURS = {3.3: "orange", 5.0: "red"}
+OTHER_SUPPLY = "red-black"
+"""Volts -> colour of their wires, and that of any other voltage; what is within 10 % is alike."""
 
 TINTS = {
-    "black": "#20242a", "red": "#d02c2c", "brown": "#8a5a33", "orange": "#ef8a17", "grey": "#8d949c",
-    "white": "#ffffff", "pink": "#ee7fb3", "yellow": "#e8c61a", "green": "#2f9e4f", "blue": "#2b6fd0",
-    "violet": "#8a4fc0",
+    "black": "#20242a", "red": "#d02c2c", "brown": "#8a5a33", "orange": "#f58a07", "grey": "#8d949c",
+    "white": "#ffffff", "pink": "#ee7fb3", "yellow": "#e3c800", "green": "#2f9e4f", "blue": "#2b6fd0",
+    "violet": "#8a4fc0", "turquoise": "#14bcc8",
 }  # fmt: skip
-"""Colours of wires, as they are drawn."""
+"""Colours of wires, as they are drawn. White is a stripe alone: by itself it would vanish on the sheet."""
 
 GROUND_POSITION, SUPPLY_POSITIONS = 6, {5.0: 2, 3.3: 1}
 """Of the usual header."""
@@ -123,8 +126,16 @@ def wires(hookup: Hookup, name: str) -> list[Wire]:
         logic = hookup.host.logic_volts if hookup.host else 3.3
         rows += [
             Wire(name, "level shifter", None, "GND", ground(hookup), "black"),
-            Wire(name, "level shifter", None, "LV", supply(hookup, logic), COLOURS["LV"], "the host's level"),
-            Wire(name, "level shifter", None, "HV", supply(hookup, module.volts), COLOURS["HV"], "the panel's level"),
+            Wire(name, "level shifter", None, "LV", supply(hookup, logic), supply_colour(logic), "the host's level"),
+            Wire(
+                name,
+                "level shifter",
+                None,
+                "HV",
+                supply(hookup, module.volts),
+                supply_colour(module.volts),
+                "the panel's level",
+            ),
         ]
     order = {"pads": 0, "ground": 1, "supply": 3}
     return sorted(rows, key=lambda wire: 4 if wire.note.startswith(LAST) else order.get(wire.to.kind, 2))
@@ -133,6 +144,16 @@ def wires(hookup: Hookup, name: str) -> list[Wire]:
 def ground(hookup: Hookup) -> End:
     """Ground, at one of its positions."""
     return End("ground", "GND", GROUND_POSITION if hookup.host and hookup.host.header else None)
+
+
+def supply_colour(volts: float) -> str:
+    """The colour of the wires of a supply."""
+    return next((colour for known, colour in SUPPLY_COLOURS.items() if abs(volts - known) <= known / 10), OTHER_SUPPLY)
+
+
+def colour_at(end: End) -> str:
+    """The colour of the wires of ground or of a supply."""
+    return "black" if end.kind == "ground" else supply_colour(float(end.name.removesuffix(" V")))
 
 
 def supply(hookup: Hookup, volts: float) -> End:
@@ -194,7 +215,8 @@ def _backpack(hookup: Hookup, name: str, wiring: BackpackTable) -> Iterator[Wire
             "at the lamp's pin of the backlight jumper, which comes off; its other pin is at the supply",
         )
     jumper = "; the backlight jumper stays on" if module.backlight.fitted and not fed else ""
-    yield Wire(name, "backpack", None, "VCC", supply(hookup, module.volts), "red", f"{LAST}{jumper}")
+    volts = supply(hookup, module.volts)
+    yield Wire(name, "backpack", None, "VCC", volts, colour_at(volts), f"{LAST}{jumper}")
 
 
 def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
@@ -202,7 +224,10 @@ def _panel(hookup: Hookup, name: str) -> Iterator[Wire]:
     numbered = module.numbered
 
     def wire(pin: str, to: End, note: str = "", through: tuple[str, ...] = (), emitter: End | None = None) -> Wire:
-        colour, note = COLOURS[pin.split()[0].upper()], note or NOTES.get(pin, "")
+        note = note or NOTES.get(pin, "")
+        colour = COLOURS.get(pin.split()[0].upper()) or colour_at(to)
+        if pin == "a" and to.kind == "supply":  # as its supply, but striped
+            colour = colour_at(to) if "-" in colour_at(to) else f"{colour_at(to)}-white"
         return Wire(name, "panel", numbered.get(pin), pin.upper(), to, colour, note, through, emitter)
 
     yield wire("vss", ground(hookup), FIRST)
@@ -283,7 +308,7 @@ def _register(hookup: Hookup, name: str, wiring: RegisterTable) -> Iterator[Wire
     shifted = ("level shifter",) if wiring.level_shifter else ()
 
     def wire(pin: str, to: End, note: str = "", through: tuple[str, ...] = ()) -> Wire:
-        return Wire(name, "register", REGISTER_PINS[pin], pin, to, COLOURS[pin], note, through)
+        return Wire(name, "register", REGISTER_PINS[pin], pin, to, COLOURS.get(pin) or colour_at(to), note, through)
 
     volts = supply(hookup, hookup.panels[name].volts)
     yield wire("GND", ground(hookup))

@@ -21,7 +21,7 @@ from lumek.hookup.drawing.placing import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SH
 from lumek.hookup.file import Hookup
 from lumek.hookup.formulas import ohms_text
 from lumek.hookup.nets import on_bus
-from lumek.hookup.sheet import title
+from lumek.hookup.sheet import colour_at, title
 
 SIGNS = {"error": "#c81e1e", "warning": "#a86400", "note": "#2b6fd0", "ok": "#2f8a47"}
 
@@ -46,7 +46,7 @@ def draw_hookup(hookup: Hookup, findings: list[Finding]) -> Figure:
     _draw_nets(layout)
     for x, top, ys, colour in (
         (layout.ground_x, layout.top, layout.ground_ys, "black"),
-        (layout.supply_x, layout.top + 0.45 * layout.pitch, layout.supply_ys, "red"),
+        (layout.supply_x, layout.top + 0.45 * layout.pitch, layout.supply_ys, colour_at(layout.rail)),
     ):
         layout.canvas.wire([(x, top), (x, max([top, *ys]))], colour)
         for at in ys:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from lumek.hookup.drawing.canvas import BOARD, FAINT, INK, RESISTOR, TRANSISTOR, WHITE, Point, clipped
+from lumek.hookup.drawing.canvas import BOARD, CAPACITOR, FAINT, INK, RESISTOR, TRANSISTOR, WHITE, Point, clipped
 from lumek.hookup.drawing.placing import (
     BOTTOM,
     HEADER_PITCH,
@@ -24,7 +24,7 @@ from lumek.hookup.drawing.placing import (
 )
 from lumek.hookup.formulas import ohms_text
 from lumek.hookup.maps import HEADER, OUTPUTS
-from lumek.hookup.sheet import TINTS, End, Wire, ground
+from lumek.hookup.sheet import TINTS, End, Wire, colour_at, ground
 from lumek.hookup.wiring import BackpackTable, RegisterTable
 
 PIN_WIDTH, PIN_HEIGHT = 82.0, 19.0
@@ -37,6 +37,8 @@ SHIFTER_HEAD = 104.0
 SHIFTER_LV_HV, SHIFTER_GND = 30.0, 50.0
 """From there to the heights of its supplies and of its ground."""
 
+ACTIVE_LOW = ("OE", "SRCLR")
+
 PLENTY = 7.0
 """Of distance between two wires."""
 
@@ -44,7 +46,7 @@ PLENTY = 7.0
 def draw_panel(layout: Layout, name: str, top: float) -> None:
     """A panel or backpack with its pins, and the parts before them."""
     canvas, pitch, module, pins = layout.canvas, layout.pitch, layout.hookup.panels[name], layout.pins[name]
-    first = top + 2.6 * pitch
+    first = top + layout.above(name) * pitch
     ys = {wire.name: first + place * pitch for place, wire in enumerate(pins)}
     last = first + (max(len(pins), LEAST_ROWS) - 1) * pitch
     canvas.box(PANEL_X - 6, first - 0.7 * pitch, PANEL_END - PANEL_X + 6, last - first + 1.4 * pitch, fill=BOARD)
@@ -59,8 +61,8 @@ def draw_panel(layout: Layout, name: str, top: float) -> None:
             _potentiometer(layout, wire, y, top + 1.25 * pitch)
         elif not is_open:
             _before(layout, wire, y)
-    middle = PANEL_END - 68
-    canvas.box(middle - 58, first - 0.25 * pitch, 116, 54, module.size, "#b9cf6a", size=16, bold=True)
+    middle = PANEL_END - 84
+    under = _front(layout, module.size, pins, middle, first - 0.25 * pitch)
     about = [clipped(f"panel {name!r}", 20)] if len(layout.hookup.panels) > 1 else []
     about.append(f"ROM {module.rom}, {module.volts:g} V")
     if isinstance(module.hookup, BackpackTable):
@@ -69,7 +71,7 @@ def draw_panel(layout: Layout, name: str, top: float) -> None:
     else:
         about.append(f"{module.width}-bit mode")
     for place, words in enumerate(about):
-        canvas.words(middle, first - 0.25 * pitch + 68 + place * 15, words, 8, "center")
+        canvas.words(middle, under + 14 + place * 15, words, 8, "center")
 
 
 def _before(layout: Layout, wire: Wire, y: float) -> None:
@@ -85,9 +87,11 @@ def _before(layout: Layout, wire: Wire, y: float) -> None:
 
     for one in wire.through:
         if one == "RC":
-            part("1k, 10 uF", RESISTOR)
+            _capacitor(layout, x - PART_GAP / 2, y)
+            part("1 kohm", RESISTOR)
         elif one in ("NPN", "PNP"):
             part(one, TRANSISTOR)
+            _legs(layout, x, y, one)
             _emitter(layout, wire, x + PART_WIDTH - 10, y)
             part("1 kohm", RESISTOR)
         elif one != "level shifter":
@@ -115,20 +119,62 @@ def _feed(layout: Layout, end: End, path: list[Point], colour: str) -> None:
         layout.nets[end].stops.append((x, y))
 
 
+def _front(layout: Layout, size: str, pins: list[Wire], x: float, top: float) -> float:
+    """The module as it is seen from the front, its middle at x: the row of pins at its upper edge, 1 on the left.
+
+    Returns the height of its lower edge.
+    """
+    canvas, known = layout.canvas, {wire.pin: wire for wire in pins if wire.pin is not None}
+    row = 16 if known else 0
+    board = 64 + (22 if known else 0)
+    canvas.box(x - 74, top, 148, board, fill="#4f7f63")
+    for pin in range(1, row + 1):
+        at = x - 66 + (pin - 1) * 132 / 15
+        wire = known.get(pin)
+        wired = wire is not None and wire.to.kind != "open"
+        canvas.disc(at, top + 9, 3.4, TINTS[wire.colour.partition("-")[0]] if wire and wired else "#e6e6e0")
+        if pin in (1, row):
+            canvas.words(at, top + 18, str(pin), 6, "center", ink=WHITE)
+    canvas.box(x - 58, top + board - 56, 116, 48, size, "#b9cf6a", size=16, bold=True)
+    if known:
+        canvas.words(x, top + board + 8, "seen from the front", 6.5, "center", ink=FAINT)
+    return top + board + (8 if known else 0)
+
+
+def _capacitor(layout: Layout, x: float, y: float) -> None:
+    """From a joint on a wire through a capacitor to ground, which is reached below the wire."""
+    canvas, away = layout.canvas, y + 0.47 * layout.pitch
+    left = x - 2 * PART_WIDTH - PART_GAP
+    canvas.wire([(x, y), (x, away), (left + PART_WIDTH, away)], "black")
+    canvas.joint(x, y)
+    canvas.box(left, away - 7, PART_WIDTH, 14, "10 uF", CAPACITOR, size=6.5)
+    _feed(layout, ground(layout.hookup), [(left, away)], "black")
+
+
+def _legs(layout: Layout, x: float, y: float, kind: str) -> None:
+    """The names of the legs of a transistor whose box begins at x: base, collector, emitter."""
+    right, emitter = x + PART_WIDTH, PART_HEIGHT / 2 + 5
+    below = y + (emitter if kind == "NPN" else -emitter)
+    legs = {"B": (x + 6, y), "C": (right - 6, y), "E": (right - 3, below)}
+    for name, (at, height) in legs.items():
+        layout.canvas.words(at, height, name, 6, "center", True)
+
+
 def _emitter(layout: Layout, wire: Wire, x: float, y: float) -> None:
     """From the emitter of a transistor, above a PNP and below an NPN, to what feeds it."""
     if wire.emitter:
         down = 1 if wire.emitter.kind == "ground" else -1
         away = y + down * 0.47 * layout.pitch
         path = [(x, away), (x, y + down * PART_HEIGHT / 2)]
-        _feed(layout, wire.emitter, path, "black" if down > 0 else "red")
+        _feed(layout, wire.emitter, path, colour_at(wire.emitter))
 
 
 def _potentiometer(layout: Layout, wire: Wire, y: float, at: float) -> None:
     """Between the rails, its wiper at a pin."""
     canvas, ohms = layout.canvas, layout.hookup.panels[wire.panel].contrast.potentiometer_ohms
     left, right, around = PANEL_X - 116, PANEL_X - 44, at - 0.55 * layout.pitch
-    _feed(layout, layout.supply_of(wire.panel), [(left, at)], "red")
+    supply = layout.supply_of(wire.panel)
+    _feed(layout, supply, [(left, at)], colour_at(supply))
     _feed(layout, ground(layout.hookup), [(right + 12, around), (right + 12, at), (right, at)], "black")
     canvas.wire([(PANEL_X, y), ((left + right) / 2, y), ((left + right) / 2, at + 9)], wire.colour)
     canvas.box(left, at - 9, right - left, 18, ohms_text(ohms), RESISTOR, size=7)
@@ -170,10 +216,12 @@ def draw_register(layout: Layout, name: str, top: float) -> None:
     for place, wire in enumerate(own):
         y = first + place * pitch
         canvas.box(x + 4, y - 9, 68, 18, f"{wire.pin}  {wire.name}", size=7.5, bold=True)
+        if wire.name in ACTIVE_LOW:
+            canvas.bar(x + 38, y, f"{wire.pin}  {wire.name}", wire.name, 7.5)
         if wire.to.kind == "host":
             layout.nets[wire.to].end(wire, x + 4, y)
         else:
-            tint = TINTS["black" if wire.to.kind == "ground" else "red"]
+            tint = TINTS[wire.colour.partition("-")[0]]
             canvas.wire([(x - 8, y), (x + 4, y)], wire.colour)
             canvas.box(x - 38, y - 8, 30, 16, wire.to.name, tint, tint, 6, bold=True, ink=WHITE)
     runs = []
@@ -229,7 +277,7 @@ def draw_host(layout: Layout) -> None:
         layout.canvas.box(
             one.x, one.y - 9, one.width, 18, one.words, edge=FAINT if edge == WHITE else edge, bold=one.net is not None,
             size=8.5 if len(one.words) < 15 or one.width > HOST_WIDTH else 7.5, ink=FAINT if one.net is None else INK,
-            line=0.7 if one.net is None else 2.2,
+            line=0.7 if one.net is None else 2.2, dashed=one.net is not None and "-" in one.net.colour,
         )  # fmt: skip
         if one.net is not None:
             one.net.lead = one.lead

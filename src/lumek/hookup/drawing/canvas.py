@@ -3,7 +3,9 @@
 from collections.abc import Iterable
 
 from matplotlib.figure import Figure
-from matplotlib.patches import FancyBboxPatch
+from matplotlib.font_manager import FontProperties
+from matplotlib.patches import Circle, FancyBboxPatch
+from matplotlib.textpath import TextPath
 
 from lumek.hookup.sheet import TINTS
 
@@ -11,7 +13,9 @@ DPI = 100
 WIDTH = 1280
 
 INK, FAINT, PAPER, WHITE = "#1c2530", "#8a94a0", "#fbfaf6", "#ffffff"
-BOARD, RESISTOR, TRANSISTOR = "#e9eef0", "#f3e2c4", "#d5dcf2"
+BOARD, RESISTOR, TRANSISTOR, CAPACITOR = "#e9eef0", "#f3e2c4", "#d5dcf2", "#d5efe6"
+
+BOLD = FontProperties(weight="bold")
 
 Point = tuple[float, float]
 
@@ -41,9 +45,9 @@ class Canvas:
         xs, ys = zip(*points, strict=True)
         base, _, stripe = colour.partition("-")
         self._over += 0.01
-        strokes = [(5.4, PAPER, "-"), (3.6, INK, "-"), (2.2, TINTS[base], "-")]
+        strokes = [(6.2, PAPER, "-"), (4.2, INK, "-"), (2.8, TINTS[base], "-")]
         if stripe:
-            strokes.append((2.2, TINTS[stripe], "--"))
+            strokes.append((2.8, TINTS[stripe], "--"))
         for width, tint, dashes in strokes:
             self._axes.plot(xs, ys, color=tint, lw=width, ls=dashes, zorder=self._over + OVER * over, gid="wire",
                             solid_joinstyle="round", solid_capstyle="butt", dash_capstyle="butt")  # fmt: skip
@@ -59,18 +63,37 @@ class Canvas:
 
     def box(
         self, x: float, y: float, width: float, height: float, words: str = "", fill: str = WHITE, edge: str = INK,
-        size: float = 8, bold: bool = False, ink: str = INK, line: float = 1.0,
+        size: float = 8, bold: bool = False, ink: str = INK, line: float = 1.0, dashed: bool = False,
     ) -> None:  # fmt: skip
         """A box from (x, y) on to the right and down, with words in its middle; over those drawn before."""
         self._over += 0.01
         style = f"round,pad=0,rounding_size={min(4, height / 3)}"
         self._axes.add_patch(
             FancyBboxPatch(
-                (x, y), width, height, boxstyle=style, fc=fill, ec=edge, lw=line, zorder=self._over + 4, gid="box"
-            )
+                (x, y),
+                width,
+                height,
+                boxstyle=style,
+                fc=fill,
+                ec=edge,
+                lw=line,
+                ls="--" if dashed else "-",
+                zorder=self._over + 4,
+                gid="box",
+            )  # fmt: skip
         )
         if words:
             self.words(x + width / 2, y + height / 2, words, size, "center", bold, ink, gid="boxed")
+
+    def bar(self, x: float, y: float, words: str, over: str, size: float, ink: str = INK) -> None:
+        """The bar of an active-low name, over the end of words that have their middle there in a box."""
+        whole, name = (TextPath((0, 0), text, size=size * DPI / 72, prop=BOLD).get_extents() for text in (words, over))
+        right = x + whole.width / 2
+        self._axes.plot([right - name.width, right], [y - 0.62 * size - 1.2] * 2, color=ink, lw=1, zorder=20)
+
+    def disc(self, x: float, y: float, radius: float, fill: str, edge: str = INK) -> None:
+        """A filled circle."""
+        self._axes.add_patch(Circle((x, y), radius, fc=fill, ec=edge, lw=0.8, zorder=self._over + 5))
 
     def words(
         self, x: float, y: float, words: str, size: float = 8, at: str = "left", bold: bool = False, ink: str = INK,

@@ -6,19 +6,23 @@ from typing import TypeVar
 
 from lumek.hookup.drawing.canvas import WIDTH, Canvas, Point
 from lumek.hookup.file import Hookup
-from lumek.hookup.sheet import End, Wire, wires
+from lumek.hookup.sheet import End, Wire, colour_at, wires
+from lumek.hookup.wiring import BackpackTable
 
 HEIGHT, TOP, BOTTOM = 800.0, 84.0, 60.0
 """The least height of the picture, and what its words take."""
 
-LEAST_PITCH, MOST_PITCH = 26.0, 38.0
+LEAST_PITCH, MOST_PITCH = 26.0, 46.0
 """From one pin of a panel to the next."""
 
 HEADER_PITCH, TERMINAL_PITCH = 31.0, 28.0
 """From one row of the header to the next, and from one end of the host to the next where there is no header."""
 
-LEAST_ROWS, ROWS_AROUND = 6, 3.5
-"""Pins for which a panel has room at least, and rows above and below them."""
+LEAST_ROWS, ROWS_ABOVE, ROWS_BELOW = 6, 2.6, 0.9
+"""Pins for which a panel has room at least, and rows above them (for the potentiometer) and below."""
+
+ABOVE_BACKPACK, ABOVE_SHIFTED = 1.2, 3.2
+"""Rows above the pins of a backpack, which has its potentiometer on the board; and where a level shifter reaches up."""
 
 HOST_X, HOST_OUT = 26.0, 274.0
 CHANNEL_X, MOST_COLUMN = 346.0, 26.0
@@ -79,10 +83,9 @@ class Layout:
         self.nets: dict[End, DrawnNet] = {}
         for wire in every:
             if wire.emitter and wire.emitter.kind == "supply":
-                self.nets.setdefault(wire.emitter, DrawnNet("red", ""))
+                self.nets.setdefault(wire.emitter, DrawnNet(colour_at(wire.emitter), ""))
             if wire.to.kind in ("host", "ground", "supply"):
-                own = wire.to.kind == "host" or (wire.name == "LV" and wire.to != self.rail)
-                colour = wire.colour if own else "black" if wire.to.kind == "ground" else "red"
+                colour = wire.colour if wire.to.kind == "host" else colour_at(wire.to)
                 label = wire.name if wire.to.kind == "host" else ""
                 if {"NPN", "PNP"} & set(wire.through):
                     label = f"backlight{wire.name[1:].lower()}"
@@ -110,7 +113,7 @@ class Layout:
         ends.update(self.supply_of(name) for name in hookup.panels if self.supply_of(name) != self.rail)  # at VO
         ends.update(wire.emitter for wire in every if wire.emitter and wire.emitter in self.nets)
         branches = 10.0 * sum(count > 1 for count in ends.values())
-        parts = max(len(wire.through) + bool({"NPN", "PNP"} & set(wire.through)) for wire in every)
+        parts = max(len(wire.through) + bool({"NPN", "PNP", "RC"} & set(wire.through)) for wire in every)
         before = max(POTENTIOMETER_WIDTH, 30 + PART_STEP * parts)
         room = PANEL_X - before - CHANNEL_X - between - register - branches
         self.column = min(MOST_COLUMN, room / len(self.nets))
@@ -126,7 +129,14 @@ class Layout:
 
     def rows(self, name: str) -> float:
         """Rows that a panel takes."""
-        return max(len(self.pins[name]), LEAST_ROWS) + ROWS_AROUND
+        return max(len(self.pins[name]), LEAST_ROWS) + self.above(name) + ROWS_BELOW
+
+    def above(self, name: str) -> float:
+        """Rows above the pins of a panel."""
+        wiring = self.hookup.panels[name].hookup
+        if not isinstance(wiring, BackpackTable):
+            return ROWS_ABOVE
+        return ABOVE_SHIFTED if wiring.level_shifter and name == next(iter(self.hookup.panels)) else ABOVE_BACKPACK
 
 
 def columns(runs: list[tuple[float, float, Any_]]) -> list[tuple[float, float, Any_]]:
