@@ -180,7 +180,7 @@ def python(code: str, **environment: str) -> str:
 
 def test_importing_lumek_and_its_help_load_little_and_ascii_is_enough() -> None:
     shown = python("import lumek.cli; lumek.cli.main(['show', '34.8 °C', '--size', '8x1'])", PYTHONIOENCODING="ascii")
-    assert shown == "+----------+\n| 34.8 ?C  |\n+----------+\n"
+    assert shown == "+----------+\n| 34.8 @C  |\n+----------+\n@ degree sign\n"
     names = "'numpy', 'PIL', 'rich', 'smbus2', 'pydantic', 'lumek.twin', 'typing', 'dataclasses'"
     heavy = f"print({{{names}}} & set(sys.modules) - before)"
     assert python(f"import lumek; {heavy}") == "set()\n"

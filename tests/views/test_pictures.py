@@ -1,12 +1,14 @@
 """What a person would see."""
 
 import io
+import re
 
 import numpy as np
 import pytest
 from rich.console import Console
 
 import lumek
+import lumek.fields
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
 from lumek.twin.dots import patterns
@@ -71,7 +73,7 @@ def test_the_chart_of_the_drawings_has_each_with_its_dots() -> None:
 
 VIEWS = [
     (124, "utf-8", True, 124, "│ █████ "), (80, "utf-8", True, 64, "│ ⣿⣿⡇"), (63, "utf-8", True, 24, "│ █ 34° "),
-    (200, "utf-8", False, 24, "│ █ 34° "), (200, "ascii", True, 24, "| ? 34? "), (10, "utf-8", True, 10, " "),
+    (200, "utf-8", False, 24, "│ █ 34° "), (200, "ascii", True, 59, "| # 34@ "), (10, "utf-8", True, 10, " "),
 ]  # fmt: skip
 
 
@@ -103,3 +105,48 @@ def test_several_panels_are_seen_side_by_side_or_whole(width: int, height: int, 
     assert (lines[0].count("╭") == 2, max(map(len, map(str.rstrip, lines)))) == (beside, widest)
     if widest == 24:
         assert lines[1].startswith("│ ▀▐ ")  # drawings as the quarters of them that are lit
+
+
+@pytest.mark.parametrize(("width", "height"), [(140, 44), (140, 20), (80, 24), (64, 16), (30, 10), (250, 70)])
+def test_six_panels_are_shrunk_or_take_turns_and_none_is_cut(width: int, height: int) -> None:
+    panels = [lumek.simulate("20x4") for _ in range(6)]
+    for number, panel in enumerate(panels):
+        panel[3] = f"panel {number}"
+    seen: set[int] = set()
+    for second in range(0, 40, 4):
+        file = io.TextIOWrapper(io.BytesIO(), encoding="utf-8")
+        console = Console(file=file, width=width, height=height, force_terminal=True, color_system=None)
+        console.print(terminal_views(panels, console, seconds=float(second), spare=2))
+        lines = file.buffer.getvalue().decode().splitlines()
+        whole = sum(line.count("╰") for line in lines)
+        assert whole == sum(line.count("╭") for line in lines) > 0
+        assert len(lines) <= height - 2
+        assert max(map(len, lines)) <= width
+        seen |= {number for number in range(6) if any(f"panel {number}" in line for line in lines)} or {*range(whole)}
+    assert seen == {*range(6)}
+
+
+def test_rows_are_apart_and_without_true_colour_the_terminals_own_colours_are_used() -> None:
+    panel = lumek.simulate("20x4")
+    panel[:] = "\n".join(["█" * 20] * 4)
+    for colours, styled in (("truecolor", True), ("256", False), ("standard", False)):
+        file = io.TextIOWrapper(io.BytesIO(), encoding="utf-8")
+        console = Console(file=file, width=124, height=25, force_terminal=True, color_system=colours)
+        console.print(terminal_view(panel.twin, console))
+        text = file.buffer.getvalue().decode()
+        assert ("38;2;" in text, "48;2;" in text) == (styled, styled)
+    lines = re.sub("\x1b[^m]*m", "", text).splitlines()
+    assert [lines[1 + at][2:7] for at in (3, 4, 8, 9)] == ["█████", "▄▄▄▄▄", "▀▀▀▀▀", "█████"]
+
+
+def test_a_terminal_without_utf_8_gets_bars_and_a_legend() -> None:
+    panel = lumek.simulate("20x4")
+    panel[0] = "34.8°C 🐝 @"
+    panel[1] = lumek.fields.Bar(low=0, high=100)(47)
+    file = io.TextIOWrapper(io.BytesIO(), encoding="ascii")
+    console = Console(file=file, width=100, height=25, color_system=None)
+    console.print(terminal_view(panel.twin, console, written=panel.rows))
+    lines = file.buffer.getvalue().decode().splitlines()
+    assert lines[1].startswith("| 34.8&C % @ ")
+    assert lines[2].startswith("| #########: ")
+    assert " ".join(lines[6:]) == "& degree sign, % honeybee, . : = # drawings, by how much of them is lit"

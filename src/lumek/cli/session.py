@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from time import time
+from time import monotonic, time
 from typing import TYPE_CHECKING, NamedTuple
 
 from rich.console import Console, Group, RenderableType
@@ -205,7 +205,9 @@ class Session:
 
     def _announce(self) -> None:
         """Say what runs where."""
-        panels = [*map(str, self.reals.values())] or [f"a simulated {panel.size}" for panel in self.twins.values()]
+        panels = [*map(repr, self.reals.values())] or [f"a simulated {panel.size}" for panel in self.twins.values()]
+        if not self.reals and len(panels) > 1:
+            panels = [f"{len(panels)} simulated panels"]
         log = self.outputs.log or self.faces.log.file
         count = len(self.faces.probes)
         tell(f"{self.faces.path} on {', '.join(panels)}; {count} probe{'' if count == 1 else 's'}"
@@ -232,8 +234,11 @@ class Session:
 
     def _view(self) -> RenderableType:
         """The simulated panels, with the caption and the last line below."""
-        views = terminal_views(list(self.twins.values()), self.console, self.outputs.scheme)
-        return Group(views, *[Text(line) for line in self._lines if line])
+        lines = [Text(line) for line in self._lines if line]
+        spare = len(lines) + 1 if self._live is not None else 0  # a view that is brought up to date has to fit
+        seconds = None if self._live is None else monotonic()
+        views = terminal_views(list(self.twins.values()), self.console, self.outputs.scheme, seconds, spare)
+        return Group(views, *lines)
 
     def _write(self, image: "Image | None", log: Path | None) -> None:
         """Write the outputs. What cannot be written is a usage error."""

@@ -1,7 +1,19 @@
-"""The simulated panel in a terminal: its dots, or its text where they do not fit."""
+"""The simulated panel in a terminal: its dots, or its text where they do not fit.
+
+A panel is drawn in one of these ways, the first that fits; several are drawn alike, in rows, so that all are seen:
+
+| way | a cell takes | needs |
+|---|---|---|
+| dots | 6 columns and 4 1/2 lines: each character is two dots, one above the other | UTF-8 |
+| Braille | 3 columns and 2 1/4 lines: each character is eight dots | UTF-8 |
+| text | a character | nothing |
+
+Where not even their text fits, panels take turns.
+"""
 
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
+from unicodedata import name as name_of
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,53 +43,110 @@ QUARTERS = " ▘▝▀▖▌▞▛▗▚▐▜▄▙▟█"
 LIT = 1 / 8
 """A quarter of which so much is lit is shown as lit."""
 
-FRAME = 4
-"""Columns that the frame takes; and rows, with a line below it."""
+SHADES = ".:=#"
+"""Without UTF-8: a drawing, by how many quarters of its dots are lit."""
+
+SIGNS = "@&%$*+!^~<>"
+"""Without UTF-8: characters that the terminal lacks, in the order in which they are met; a legend names them."""
+
+SHADED = 0xE000
+"""Before the shades have their sign, they are characters from here on (of the private use area)."""
+
+FRAME, FRAME_LINES = 4, 2
+"""Columns and lines that the frame takes."""
+
+GAP = 1
+"""Dots between two rows of cells, as on the glass, so that letters do not touch."""
+
+TURN_S = 4.0
+"""How long panels that take turns are seen."""
 
 
 def terminal_view(
     twin: Twin, console: Console, scheme: str = "meadow", written: Sequence[str] = (), width: int | None = None
-) -> Frame | Text:
+) -> RenderableType:
     """What the panel shows, to print on this console, in the colours of the scheme.
 
-    The largest that fits: every dot as half a character (20 columns take 124 characters), every eight dots as one
-    Braille character (64), or the text (24). The text, too, when the console is not a terminal or does not speak UTF-8.
+    The largest way that fits; the text, too, when the console is not a terminal or does not speak UTF-8.
     written: the text, row by row, that replaces a drawing from a slot.
     width: columns that it may take, all that the console has by default. On a console narrower than that the rows are
         folded, so that nothing is lost.
     """
-    glass, lit, _ = colours(twin, scheme)
-    room = (width or console.width) - FRAME if draws_dots(console) else 0
-    image = _image(twin)
-    if image.shape[1] <= room and image.shape[0] // 2 + FRAME <= console.height:
-        lines = _half_blocks(image)
-    elif image.shape[1] / 2 <= room:
-        lines = braille(image)
-    else:
-        lines = _named(twin, written) if written else twin.rows
-    style = f"{_hex(lit)} on {_hex(glass)}"
-    if console.width < max(map(cell_len, lines)) + FRAME:
-        return Text("\n".join(lines), style=style, overflow="fold")
-    text = Text("\n".join(lines), style=style, no_wrap=True)
-    return Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
+    room = console.width if width is None else width
+    ways = [way for way in ways_of(console) if size_of(twin, way)[0] <= room]
+    high = [way for way in ways if size_of(twin, way)[1] < console.height or way != "dots"]
+    return _drawn(twin, console, scheme, written, (high or ["text"])[0])
 
 
-def terminal_views(panels: "Sequence[Panel]", console: Console, scheme: str = "meadow") -> RenderableType:
-    """Simulated panels side by side, or one below the other where that shows more: every dot, or anything at all."""
-    wide = [panel.shape[1] * (COLUMNS + 1) + FRAME for panel in panels]
-    small = [panel.shape[1] * (COLUMNS + 1) // 2 + FRAME for panel in panels]
-    high = sum(panel.shape[0] * ROWS // 2 + FRAME for panel in panels)
-    beside = draws_dots(console) and sum(wide) + len(wide) - 1 <= console.width
-    below = not beside and max(wide) <= console.width and high <= console.height
-    if len(panels) > 1 and not beside and not below:
-        beside, wide = draws_dots(console) and sum(small) + len(small) - 1 <= console.width, small
-    views = [terminal_view(panel.twin, console, scheme, panel.rows, min(width, console.width))
-             for panel, width in zip(panels, wide, strict=True)]  # fmt: skip
-    if not beside:
-        return Group(*views)
+def terminal_views(
+    panels: "Sequence[Panel]", console: Console, scheme: str = "meadow", seconds: float | None = None, spare: int = 0
+) -> RenderableType:
+    """Simulated panels in rows, in the largest way in which all of them fit.
+
+    seconds: since any moment, for a view that stays in its place: panels that fit in no way take turns in it, four
+        seconds each. Without it all are printed.
+    spare: lines of the console that are for something else.
+    """
+    whole = console.height - spare
+    for way in ways_of(console):
+        lines = _rows(panels, way, console.width)
+        wide = max(size_of(panel.twin, way)[0] for panel in panels)
+        high = sum(max(size_of(panel.twin, way)[1] for panel in line) for line in lines)
+        if wide <= console.width and high <= whole:
+            break
+    pages: list[list[Sequence[Panel]]] = [[]]
+    left = whole
+    left -= high > whole  # a line that says which page it is
+    for line in lines:
+        high = max(size_of(panel.twin, way)[1] for panel in line)
+        if high > left and pages[-1] and seconds is not None:
+            pages.append([])
+            left = whole - 1
+        pages[-1].append(line)
+        left -= high
+    turn = int((seconds or 0.0) / TURN_S) % len(pages)
+    shown = [_beside([_drawn(panel.twin, console, scheme, panel.rows, way) for panel in line]) for line in pages[turn]]
+    return Group(*shown, *([Text(f"panels, page {turn + 1} of {len(pages)}", "dim")] if len(pages) > 1 else []))
+
+
+def _rows(panels: "Sequence[Panel]", way: str, width: int) -> "list[Sequence[Panel]]":
+    """Panels in rows that are no wider than a console."""
+    rows: list[list[Panel]] = []
+    left = 0
+    for panel in panels:
+        wide = size_of(panel.twin, way)[0]
+        if rows and wide < left:
+            rows[-1].append(panel)
+            left -= wide + 1
+        else:
+            rows.append([panel])
+            left = width - wide
+    return [*rows]
+
+
+def _beside(views: Sequence[RenderableType]) -> RenderableType:
+    """Views side by side."""
+    if len(views) == 1:
+        return views[0]
     grid = Table.grid(padding=(0, 1, 0, 0))
     grid.add_row(*views)
     return grid
+
+
+def ways_of(console: Console) -> list[str]:
+    """The ways that a console can show, the largest first."""
+    return ["dots", "braille", "text"] if draws_dots(console) else ["text"]
+
+
+def size_of(twin: Twin, way: str) -> tuple[int, int]:
+    """Columns and lines that a panel takes, with its frame."""
+    rows, columns = len(twin.rows), len(twin.rows[0])
+    if way == "text":
+        return columns + FRAME, rows + FRAME_LINES
+    high = rows * ROWS + (rows - 1) * GAP
+    wide = columns * (COLUMNS + 1)
+    return (wide + FRAME, -(-high // 2) + FRAME_LINES) if way == "dots" else (
+        -(-wide // 2) + FRAME, -(-high // 4) + FRAME_LINES)  # fmt: skip
 
 
 def draws_dots(console: Console) -> bool:
@@ -85,30 +154,82 @@ def draws_dots(console: Console) -> bool:
     return console.is_terminal and console.encoding == "utf-8"
 
 
-def _named(twin: Twin, written: Sequence[str]) -> list[str]:
-    """The text on the glass, with what was written where a slot shows."""
+def _drawn(twin: Twin, console: Console, scheme: str, written: Sequence[str], way: str) -> RenderableType:
+    """A panel, drawn in a way."""
+    legend: list[str] = []
+    if way == "dots":
+        lines = _half_blocks(_image(twin, 2))
+    elif way == "braille":
+        lines = braille(_image(twin, 4))
+    else:
+        plain = "utf" not in console.encoding
+        lines = _named(twin, written, plain) if written or plain else twin.rows
+        if plain:
+            lines, legend = _in_ascii(lines)
+    style = _style(twin, console, scheme, way)
+    if console.width < max(map(cell_len, lines)) + FRAME:
+        return Text("\n".join([*lines, *legend]), style=style, overflow="fold")
+    text = Text("\n".join(lines), style=style, no_wrap=True)
+    frame = Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
+    return Group(frame, *[Text(line) for line in legend]) if legend else frame
+
+
+def _style(twin: Twin, console: Console, scheme: str, way: str) -> str:
+    """The colours of a panel; those of the terminal itself where it has too few, which would be glaring."""
+    glass, lit, _ = colours(twin, scheme)
+    if console.color_system != "truecolor":
+        return "none" if any(twin.glow) else "dim"
+    if way == "braille":  # its dots are small: bright ones on a dark ground can be read
+        bright = max(glass, lit, key=sum)
+        red, green, blue = (value // 9 for value in bright)
+        return f"bold {_hex(bright)} on {_hex((red, green, blue))}"
+    return f"{_hex(lit)} on {_hex(glass)}"
+
+
+def _named(twin: Twin, written: Sequence[str], plain: bool) -> list[str]:
+    """The text on the glass, with what was written where a slot shows; `plain` for a terminal without UTF-8."""
     rows: list[str] = []
-    for text, codes, names in zip(twin.rows, twin.cells, map(cells_of, written), strict=True):
-        cells = zip(cells_of(text), codes, names, twin.dots()[len(rows)], strict=True)
-        rows.append("".join([_sign(name, dots) if code < FIRST and seen == UNKNOWN else seen
+    names = map(cells_of, written or twin.rows)
+    for text, codes, own in zip(twin.rows, twin.cells, names, strict=True):
+        cells = zip(cells_of(text), codes, own, twin.dots()[len(rows)], strict=True)
+        rows.append("".join([_sign(name, dots, plain) if code < FIRST and seen == UNKNOWN else seen
                              for seen, code, name, dots in cells]))  # fmt: skip
     return rows
 
 
-def _sign(name: str, dots: NDArray[np.bool_]) -> str:
+def _sign(name: str, dots: NDArray[np.bool_], plain: bool) -> str:
     """What replaces a drawing in text: its character, or the four quarters of it that are mostly lit."""
-    if name != PICTURED:
+    if name not in (PICTURED, UNKNOWN):
         return harmless(name)
+    if plain:
+        return chr(SHADED + min(len(SHADES) - 1, int(dots.mean() * len(SHADES)))) if dots.any() else " "
     halves = (dots[:4], dots[4:])
     lit = [half[:, side].mean() >= LIT for half in halves for side in (slice(0, 2), slice(3, 5))]
     return QUARTERS[sum(1 << at for at, quarter in enumerate(lit) if quarter)]
 
 
-def _image(twin: Twin) -> NDArray[np.bool_]:
-    """All dots as one picture: eight by six for a cell, its gap included."""
-    dots = np.pad(twin.dots(), ((0, 0), (0, 0), (0, 0), (0, 1)))
+def _in_ascii(lines: Sequence[str]) -> tuple[list[str], list[str]]:
+    """Rows without what ASCII lacks, and a legend of the signs that replace it."""
+    shades = {chr(SHADED + place): shade for place, shade in enumerate(SHADES)} | {"█": SHADES[-1]}
+    cells = [cells_of(line) for line in lines]
+    foreign = dict.fromkeys(cell for line in cells for cell in line if not cell.isascii() and cell not in shades)
+    free = [sign for sign in SIGNS if not any(sign in line for line in lines)]
+    signs = dict(zip(foreign, free, strict=False))
+    rows = [
+        "".join([cell if cell.isascii() else {**shades, **signs}.get(cell, "?") for cell in line]) for line in cells
+    ]
+    named = [f"{sign} {name_of(cell[0], 'a character').lower()}" for cell, sign in signs.items()]
+    if any(cell in shades for line in cells for cell in line):
+        named.append(f"{' '.join(SHADES)} drawings, by how much of them is lit")
+    return rows, [", ".join(named)] if named else []
+
+
+def _image(twin: Twin, step: int) -> NDArray[np.bool_]:
+    """All dots as one picture, with gaps between the cells; its height is a multiple of the step."""
+    dots = np.pad(twin.dots(), ((0, 0), (0, 0), (0, GAP), (0, 1)))
     rows, columns, high, wide = dots.shape
-    return dots.transpose(0, 2, 1, 3).reshape(rows * high, columns * wide)
+    image = dots.transpose(0, 2, 1, 3).reshape(rows * high, columns * wide)[: rows * high - GAP]
+    return np.pad(image, ((0, -image.shape[0] % step), (0, -image.shape[1] % 2)))
 
 
 def _half_blocks(image: NDArray[np.bool_]) -> list[str]:

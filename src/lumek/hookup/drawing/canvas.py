@@ -80,7 +80,7 @@ class Canvas:
                 ls="--" if dashed else "-",
                 zorder=self._over + 4,
                 gid="box",
-            )  # fmt: skip
+            )
         )
         if words:
             self.words(x + width / 2, y + height / 2, words, size, "center", bold, ink, gid="boxed")
