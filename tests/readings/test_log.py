@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import matplotlib
+import numpy as np
 import pandas as pd
 import pytest
 from hypothesis import given
@@ -215,7 +216,7 @@ def test_what_a_log_refuses(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> 
         (lambda: load(tmp_path / "hive.xml"), SettingError, "ends in .csv or .jsonl"),
         (lambda: plot(load(path).drop(columns="unit")), SettingError, "this is not a frame of readings: it lacks unit"),
         (lambda: log.append(3.0), SettingError, "3.0 is not a reading"),
-        (lambda: plot(path), SettingError, "no reading has a number"),
+        (lambda: plot(path), SettingError, "there is no reading to draw"),
     ):
         with pytest.raises(error, match=message):
             call()
@@ -253,8 +254,10 @@ def test_the_chart_marks_flaws_leaves_gaps_and_has_an_axis_for_each_unit(tmp_pat
     out = tmp_path / "hive.png"
     figure = plot(tmp_path / "hive.csv", out, title="Hive 3", zone="Europe/Vienna")
     assert out.read_bytes()[16:24] == (1280).to_bytes(4, "big") + (800).to_bytes(4, "big")
-    assert [axis.get_ylabel() for axis in figure.axes] == ["weight / kg", "hum / Hz", "brood / °C"]
-    weight, hum, brood = figure.axes
+    assert [axis.get_ylabel() for axis in figure.axes] == ["weight / kg", "hum / Hz", "", "brood / °C"]
+    weight, hum, words, brood = figure.axes
+    assert [text.get_text() for text in words.texts] == ["192.0.2.7"]
+    assert [label.get_text() for label in words.get_yticklabels()] == ["address"]
     line = next(line for line in weight.lines if line.get_label() == "weight")
     values = pd.Series(line.get_ydata())
     assert values.isna().sum() == 2  # the missing one, and the pause of an hour
@@ -266,19 +269,44 @@ def test_the_chart_marks_flaws_leaves_gaps_and_has_an_axis_for_each_unit(tmp_pat
         "weight",
         "brood",
         "hum",
+        "address",
         "missing",
         "over",
         "stale",
     ]
     assert weight.get_shared_x_axes().joined(weight, hum)
     assert len(plot(load(tmp_path / "hive.csv"), names=["brood"]).axes) == 1
-    with pytest.raises(SettingError, match="there are no readings of 'mead': there are weight, brood, hum"):
+    with pytest.raises(SettingError, match="there are no readings of 'mead': there are weight, brood, hum, address"):
         plot(tmp_path / "hive.csv", names=["mead"])
     with pytest.raises(SettingError, match="'Hive/Three' is not a time zone"):
         plot(tmp_path / "hive.csv", zone="Hive/Three")
     with pytest.raises(PortError, match="cannot be written"):
         plot(tmp_path / "hive.csv", tmp_path / "no" / "hive.png")
     assert matplotlib.get_backend()  # nothing was drawn on a screen
+
+
+def test_a_chart_gives_each_range_an_axis_and_cuts_out_months_of_nothing(tmp_path: Path) -> None:
+    with Log(tmp_path / "hive.csv") as log:
+        for day in (0, 31, 95):
+            for minute in range(0, 600, 10):
+                time, wave = DAY + day * 86_400 + minute * 60, np.sin(minute / 90)
+                log(Reading(41 + wave, "weight", "kg", time))
+                log(Reading(40 + 2 * wave, "other", "kg", time))
+                log(Reading(abs(wave), "honey", "kg", time))
+                log(Reading(None, "note", time=time, text="busy" if minute > 300 else "calm"))
+    figure = plot(tmp_path / "hive.csv")
+    assert [axis.get_ylabel() for axis in figure.axes] == ["weight, other / kg", "", "honey / kg"]
+    weight, words, honey = figure.axes
+    assert honey.get_ylim()[1] < 2
+    drawn = next(line for line in weight.lines if line.get_label() == "weight").get_xdata()
+    hours = np.diff(drawn).max() * 24
+    assert 0.5 < hours < 3  # what is left of a month, among stretches of ten hours
+    assert [label.get_text().partition("\n")[2] for label in words.get_xticklabels() if "\n" in label.get_text()] == [
+        "2026-07-01", "2026-08-01", "2026-10-04",
+    ]  # fmt: skip
+    assert "pauses cut out" in words.get_xlabel()
+    assert len(next(line for line in words.lines if line.get_label() == "note").get_xdata()) == 6
+    assert len(plot(tmp_path / "hive.csv", names=["note"]).axes) == 1
 
 
 WEIGHT = Reading(41.4, "weight", "kg", 0.0)

@@ -2,9 +2,11 @@
 
 import io
 import re
+from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 from rich.console import Console
 
 import lumek
@@ -12,7 +14,9 @@ import lumek.fields
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
 from lumek.twin.dots import patterns
-from lumek.views.picture import SCHEMES, picture
+from lumek.views import rom_sheet
+from lumek.views.animation import Animation
+from lumek.views.picture import SCHEMES, picture, pictures
 from lumek.views.rom_sheet import drawings_picture, drawings_view, drawn_characters, rom_picture, rom_view
 from lumek.views.terminal import terminal_view, terminal_views
 
@@ -150,3 +154,42 @@ def test_a_terminal_without_utf_8_gets_bars_and_a_legend() -> None:
     assert lines[1].startswith("| 34.8&C % @ ")
     assert lines[2].startswith("| #########: ")
     assert " ".join(lines[6:]) == "& degree sign, % honeybee, . : = # drawings, by how much of them is lit"
+
+
+def test_a_chart_of_a_rom_labels_its_characters_without_a_font_that_has_them(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("lumek.views.rom_sheet.find_spec", lambda name: None)
+    monkeypatch.setattr("lumek.views.rom_sheet.FONTS", ())
+    rom_sheet._font.cache_clear()
+    plain = np.array(rom_picture(rom_named("A00")))
+    rom_sheet._font.cache_clear()
+    for code in (0xB1, 0xE0, 0x7E):  # katakana a, alpha, an arrow
+        cell = plain[64 + code // 16 * 60 + 20 :, 24 + code % 16 * 76 + 36 :][:34, :40]
+        assert (cell != rom_sheet.PAPER).any()
+    assert [rom_sheet.words_for(one) for one in "アαッ→"] == ["a", "alpha", "tu", "rightwa\narrow"]
+
+
+@pytest.mark.parametrize("scheme", SCHEMES)
+def test_an_animation_keeps_the_colours_of_its_pictures(scheme: str, tmp_path: Path) -> None:
+    """The same glass is the same colour in each picture, and near that of a still one."""
+    panel = lumek.simulate("16x2", coloured=True)
+    animation, wanted = Animation([panel.twin], scheme), []
+    for number, light in enumerate(("#20c0a0", "honey", "#20c0a0", 0.3, "#20c0a0")):
+        panel[0], panel.backlight = f"Hive {number}", light
+        animation.take(float(number))
+        wanted.append(picture(panel.twin, scheme).getpixel((66, 66)))
+    animation.save(tmp_path / "a.gif")
+    seen = []
+    with Image.open(tmp_path / "a.gif") as image:
+        scale = image.width / picture(panel.twin).width
+        for frame in range(getattr(image, "n_frames", 0)):
+            image.seek(frame)
+            seen.append(image.convert("RGB").getpixel((round(66 * scale), round(66 * scale))))
+    assert np.abs(np.array(seen) - np.array(wanted)).max() <= 8
+    assert seen[0] == seen[2] == seen[4]
+
+
+def test_a_small_panel_beside_large_ones_is_drawn_twice_as_large() -> None:
+    large, small = lumek.simulate("20x4").twin, lumek.simulate("8x2").twin
+    both, wide = pictures([large, small]), picture(large).width + 2 * picture(small).width
+    assert both.height == round(max(picture(large).height, 2 * picture(small).height) * both.width / wide)
+    assert pictures([small]).size == picture(small).size

@@ -258,8 +258,8 @@ def draw_chart(faces: FaceFile, log: Path, path: Path) -> None:
     from lumek.readings.log import load
 
     frame = load(log)
-    numbers = set(frame["name"][frame["text"] == ""])
-    names = [name for name in faces.probes if name in numbers]
+    logged = set(frame["name"])
+    names = [name for name in faces.probes if name in logged]
     with writing(path) as beside:
         plot(frame, beside, names=names, title=faces.path.stem, zone=faces.deck.zone or "UTC")
 

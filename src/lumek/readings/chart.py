@@ -5,11 +5,14 @@ from itertools import cycle
 from typing import TYPE_CHECKING, Any
 from zoneinfo import ZoneInfo
 
+import numpy as np
+
 from lumek._files import replacing
 from lumek._harmless import LONGEST_LINE, harmless, quoted
 from lumek.errors import PortError, SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.log import COLUMNS, load
+from lumek.readings.log import BEFORE, load
+from lumek.readings.time_axis import Seconds, TimeAxis
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -25,7 +28,13 @@ GAP = 4.0
 """A pause longer than this many usual intervals is a gap, and no line goes across it."""
 
 
+UNLIKE = 8.0
+"""Names share an axis while what it spans is no more than so many times the range of each."""
+
 LONGEST_LABEL = 40
+
+LONGEST_WORDS, CHARACTERS = 24, 150
+"""Characters of words that are written into a chart, and about how many fit across it."""
 
 DENSE = 300
 """Readings of one name from which on its line is faint, if another name of its unit is in front of it."""
@@ -40,28 +49,31 @@ def plot(
     gap_s: float | None = None,
     zone: str = "UTC",
 ) -> "Figure":
-    """A chart of logged readings over time: flaws marked, gaps left open, a second axis for a second unit.
+    """A chart of logged readings over time: flaws marked, gaps left open, an axis for each unit and range.
+
+    Long pauses between stretches of readings are cut out. Words of probes are marks with the words, below.
 
     readings: the frame of `load`, or a log.
     path: where to write it (.png, .svg or .pdf), 1280x800 dots.
-    names: which readings, in this order, the last in front; all by default. Names with one unit share an axis; a third
-        unit begins a chart below.
+    names: which readings, in this order, the last in front; all by default. Names with one unit share an axis, unless
+        one of them would be flat on it; a third axis begins a chart below.
     gap_s: no line goes across a pause that is longer; by default four times the usual interval of a name.
     zone: time zone of the axis.
     Returns the Matplotlib figure.
 
-    Raises SettingError for names and zones that are not there and for readings without a number, PortError when the
+    Raises SettingError for names and zones that are not there, and when there is nothing to draw, PortError when the
     file cannot be written, and PackageError without Matplotlib or pandas.
     """
     with wanted_by("lumek.readings.plot", "readings"):
-        import matplotlib.dates
         import pandas as pd
         from matplotlib.figure import Figure
     frame = readings if isinstance(readings, pd.DataFrame) else load(readings)
-    if lacking := {*COLUMNS} - {*frame}:
+    if lacking := {*BEFORE} - {*frame}:
         raise SettingError(f"this is not a frame of readings: it lacks {', '.join(sorted(lacking))}")
+    words = frame[frame["text"] != ""] if "text" in frame else frame[:0]
     frame = frame[frame["text"] == ""] if "text" in frame else frame
-    there = list(dict.fromkeys(frame["name"]))
+    measured = set(frame["name"])
+    there = list(dict.fromkeys([*frame["name"], *words["name"]]))
     wanted = there if names is None else names
     for name in wanted:
         if name not in there:
@@ -69,37 +81,38 @@ def plot(
                 f"there are no readings of {quoted(name)}: there are {', '.join(map(str, there)) or 'none'}"
             )
     if not wanted:
-        raise SettingError("no reading has a number to draw")
+        raise SettingError("there is no reading to draw")
     try:
         ZoneInfo(zone)
     except (KeyError, ValueError, OSError) as problem:
         raise SettingError(f"{quoted(zone)} is not a time zone: {problem}") from None
-    units = {name: frame.loc[frame["name"] == name, "unit"].iloc[0] for name in wanted}
-    kinds = list(dict.fromkeys(units.values()))
+    numbers = [name for name in wanted if name in measured]
+    spoken = [name for name in wanted if name not in measured]
+    groups = _groups(frame, numbers)
+    shown = pd.concat([frame[frame["name"].isin(numbers)], words[words["name"].isin(spoken)]])
+    axis = TimeAxis(_seconds(shown["time"]))
     figure = Figure(figsize=(12.8, 8), dpi=100, layout="constrained", facecolor="white")
-    below = figure.subplots((len(kinds) + 1) // 2, sharex=True, squeeze=False)[:, 0]
-    axes = {
-        unit: below[place // 2] if place % 2 == 0 else below[place // 2].twinx() for place, unit in enumerate(kinds)
-    }
+    charts = (len(groups) + 1) // 2
+    rows = [3.0] * charts + [0.3 + 0.35 * len(spoken)] * bool(spoken)
+    below = figure.subplots(len(rows), sharex=True, squeeze=False, height_ratios=rows)[:, 0]
     inks = dict(zip(wanted, cycle(INKS), strict=False))
     flaws: set[str] = set()
-    for name in wanted:
-        front = name == [other for other in wanted if units[other] == units[name]][-1]
-        flaws |= _draw(axes[units[name]], frame[frame["name"] == name], name, inks[name], gap_s, front)
-    for unit, axis in axes.items():
-        of = [name for name in wanted if units[name] == unit]
-        words = harmless(", ".join(of) + (f" / {unit}" if unit else ""), LONGEST_LINE)
-        axis.set_ylabel(words, color=inks[of[0]] if len(of) == 1 else "#333333", parse_math=False)
-        axis.margins(x=0.01, y=0.08)
-        axis.spines["top"].set_visible(False)
-    for axis in below:
-        axis.grid(True, color="#e4e4e0", linewidth=0.8)
-        axis.spines["right"].set_visible(False)
-    dates: Any = matplotlib.dates
-    locator = dates.AutoDateLocator(tz=zone)
-    below[-1].xaxis.set_major_locator(locator)
-    below[-1].xaxis.set_major_formatter(dates.ConciseDateFormatter(locator, tz=zone))
-    below[-1].set_xlabel(f"time ({zone})")
+    for place, of in enumerate(groups):
+        own = below[place // 2] if place % 2 == 0 else below[place // 2].twinx()
+        for name in of:
+            flaws |= _draw(own, frame[frame["name"] == name], name, inks[name], gap_s, name == of[-1], axis)
+        unit = frame.loc[frame["name"] == of[0], "unit"].iloc[0]
+        label = harmless(", ".join(of) + (f" / {unit}" if unit else ""), LONGEST_LINE)
+        own.set_ylabel(label, color=inks[of[0]] if len(of) == 1 else "#333333", parse_math=False)
+        own.margins(x=0.01, y=0.08)
+        own.spines["top"].set_visible(False)
+    if spoken:
+        _draw_words(below[-1], words, spoken, inks, axis)
+    for own in below:
+        own.grid(True, color="#e4e4e0", linewidth=0.8)
+        own.spines["right"].set_visible(False)
+    axis.prepare(list(below), zone)
+    below[-1].set_xlabel(f"time ({zone})" + (", pauses cut out" if axis.is_cut else ""))
     _explain(figure, inks, flaws, title)
     if path is not None:
         try:
@@ -110,17 +123,56 @@ def plot(
     return figure
 
 
-def _draw(axis: Any, rows: "pd.DataFrame", name: str, ink: str, gap_s: float | None, front: bool) -> set[str]:
-    """Draw the readings of one name; returns the flaws that they have."""
-    import numpy as np
+def _groups(frame: "pd.DataFrame", names: list[str]) -> list[list[str]]:
+    """Names that share an axis: of one unit, and of ranges that can all be seen on it."""
+    groups: list[tuple[str, float, float, float, list[str]]] = []
+    for name in names:
+        rows = frame[frame["name"] == name]
+        unit, values = rows["unit"].iloc[0], rows["value"].dropna()
+        low, high = (float(values.quantile(share)) for share in (0.02, 0.98)) if len(values) else (0.0, 0.0)
+        for place, (other, least, most, finest, of) in enumerate(groups):
+            least, most = min(least, low), max(most, high)
+            finest = min([span for span in (finest, high - low) if span > 0], default=0.0)
+            if other == unit and (most - least <= UNLIKE * finest or most == least):
+                groups[place] = other, least, most, finest, [*of, name]
+                break
+        else:
+            groups.append((unit, low, high, high - low, [name]))
+    return [of for *_, of in groups]
 
+
+def _draw_words(axis: Any, words: "pd.DataFrame", names: list[str], inks: dict[str, str], time: TimeAxis) -> None:
+    """A mark whenever the words of a probe change, and the words beside it where there is room."""
+    for height, name in enumerate(reversed(names)):
+        rows = words[words["name"] == name]
+        changed = rows[rows["text"] != rows["text"].shift()]
+        places = time.place(_seconds(changed["time"]))
+        axis.plot(places, [height] * len(places), "|", color=inks[name], markersize=11, label=name)
+        wide = float(np.ptp(time.place(_seconds(words["time"])))) or 1.0
+        free = -np.inf
+        for place, text in zip(places, changed["text"], strict=True):
+            said = harmless(text, LONGEST_WORDS)
+            if place >= free:
+                axis.annotate(said, (place, height), xytext=(5, 0), textcoords="offset points", va="center", fontsize=8,
+                              color="#333333", parse_math=False, annotation_clip=True)  # fmt: skip
+                free = place + wide * (len(said) + 2) / CHARACTERS
+    axis.set_yticks(range(len(names)), [harmless(name, LONGEST_LABEL) for name in reversed(names)])
+    axis.set_ylim(-0.6, len(names) - 0.4)
+    axis.margins(x=0.01)
+    axis.spines["top"].set_visible(False)
+
+
+def _draw(
+    axis: Any, rows: "pd.DataFrame", name: str, ink: str, gap_s: float | None, front: bool, time: TimeAxis
+) -> set[str]:
+    """Draw the readings of one name; returns the flaws that they have."""
     values = rows["value"].where(rows["flaw"].isin(["", "under", "over"])).to_numpy()
-    seconds = rows["time"].astype("int64").to_numpy() / _ticks(rows["time"])
+    seconds = _seconds(rows["time"])
     apart = np.diff(seconds)
     if gap_s is None:
         gap_s = GAP * float(np.median(apart[apart > 0])) if (apart > 0).any() else np.inf
     breaks = np.flatnonzero(apart > gap_s) + 1
-    times = rows["time"].dt.tz_convert("UTC").dt.tz_localize(None).to_numpy()
+    times = time.place(seconds)
     line_x, line_y = np.insert(times, breaks, times[breaks]), np.insert(values, breaks, np.nan)
     faint: dict[str, Any] = {} if front or len(line_y) < DENSE else {"linewidth": 0.9, "alpha": 0.7}
     axis.plot(line_x, line_y, color=ink, label=name, **{"linewidth": 1.6} | faint)
@@ -137,6 +189,12 @@ def _draw(axis: Any, rows: "pd.DataFrame", name: str, ink: str, gap_s: float | N
             edge = np.full((hit & ~known).sum(), 0.02)
             axis.plot(times[hit & ~known], edge, mark, color=ink, markersize=7, transform=axis.get_xaxis_transform())
     return set(rows["flaw"]) - {""}
+
+
+def _seconds(times: "pd.Series[Any]") -> Seconds:
+    """Times as seconds since 1970."""
+    seconds: Seconds = times.astype("int64").to_numpy() / _ticks(times)
+    return seconds
 
 
 def _ticks(times: "pd.Series[Any]") -> float:

@@ -1,7 +1,7 @@
 """Moving pictures of simulated panels."""
 
 from collections.abc import Sequence
-from itertools import pairwise
+from itertools import combinations, pairwise
 from pathlib import Path
 
 from PIL import Image
@@ -9,13 +9,16 @@ from PIL import Image
 from lumek._files import replacing
 from lumek._notice import notice
 from lumek.twin.module import Twin
-from lumek.views.picture import pictures
+from lumek.views.picture import Colour, mixed, pictures
 
 WIDEST = 640
 """Pixels; a GIF of several seconds should still be small enough to be shown in a document."""
 
 MOST = 1000
 """Pictures; what comes after them is left out."""
+
+COLOURS, MIXED = 64, 12
+"""Colours of a picture that are kept exactly; and the first of them, between which others are added."""
 
 LAST_S = 2.0
 """How long the last one is shown."""
@@ -45,9 +48,10 @@ class Animation:
         if len(self._pictures) == MOST:
             notice(f"the animation ends after {MOST} pictures")
         image = pictures(self._twins, self._scheme)
+        palette = _palette(image)
         if image.width > WIDEST:
             image = image.resize((WIDEST, round(image.height * WIDEST / image.width)), Image.Resampling.LANCZOS)
-        self._pictures.append((seconds, image.quantize(32, dither=Image.Dither.NONE)))
+        self._pictures.append((seconds, image.quantize(palette=palette, dither=Image.Dither.NONE)))
 
     def save(self, path: str | Path) -> None:
         """Write it as a GIF that begins again at its end. Raises OSError when the file cannot be written."""
@@ -61,3 +65,17 @@ class Animation:
                 beside, format="GIF", save_all=True, append_images=others, loop=0, optimize=True,
                 duration=[max(20, round(1000 * seconds)) for seconds in lasting],
             )  # fmt: skip
+
+
+def _palette(image: Image.Image) -> Image.Image:
+    """The colours of a picture as they are, the most frequent first, and those half-way between the first of them.
+
+    A palette that is computed for each picture would let the same glass be another green in each.
+    """
+    counted = image.getcolors(image.width * image.height) or []
+    found: list[Colour] = [colour for _, colour in sorted(counted, reverse=True) if isinstance(colour, tuple)][:COLOURS]
+    halves = [mixed(one, other, share) for one, other in combinations(found[:MIXED], 2) for share in (0.33, 0.67)]
+    colours = [*found, *halves][:256]
+    palette = Image.new("P", (1, 1))
+    palette.putpalette([part for colour in colours for part in colour])
+    return palette

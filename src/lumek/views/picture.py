@@ -59,14 +59,14 @@ def colours(twin: Twin, scheme: str) -> tuple[Colour, Colour, Colour]:
     """The colours of glass, dark dots and clear dots, as backlight and contrast make them."""
     named = scheme_named(scheme)
     glass, lit, unlit = (
-        _tinted(dark, bright, twin.glow) if "red" in twin.lamps else _mixed(dark, bright, max(twin.glow))
+        _tinted(dark, bright, twin.glow) if "red" in twin.lamps else mixed(dark, bright, max(twin.glow))
         for dark, bright in (
             (named.dark_glass, named.glass),
             (named.dark_lit, named.lit),
             (named.dark_unlit, named.unlit),
         )
     )
-    return glass, _mixed(unlit, lit, min(1, 2 * twin.contrast)), _mixed(unlit, lit, max(0, 2 * twin.contrast - 1))
+    return glass, mixed(unlit, lit, min(1, 2 * twin.contrast)), mixed(unlit, lit, max(0, 2 * twin.contrast - 1))
 
 
 def _tinted(dark: Colour, bright: Colour, glow: tuple[float, float, float]) -> Colour:
@@ -75,7 +75,7 @@ def _tinted(dark: Colour, bright: Colour, glow: tuple[float, float, float]) -> C
     return red, green, blue
 
 
-def _mixed(one: Colour, other: Colour, share: float) -> Colour:
+def mixed(one: Colour, other: Colour, share: float) -> Colour:
     """A colour on the way from one to the other."""
     red, green, blue = (round(a + (b - a) * share) for a, b in zip(one, other, strict=True))
     return red, green, blue
@@ -103,8 +103,15 @@ def picture(twin: Twin, scheme: str = "meadow") -> Image.Image:
 
 
 def pictures(twins: Sequence[Twin], scheme: str = "meadow") -> Image.Image:
-    """An RGB image of several panels, two side by side, of at most 1600 pixels' width."""
+    """An RGB image of several panels, two side by side, of at most 1600 pixels' width.
+
+    A panel that is at most half as wide as the widest is drawn twice as large, so that it can be read, too.
+    """
     images = [picture(twin, scheme) for twin in twins]
+    widest = max(image.width for image in images)
+    images = [image if 2 * image.width > widest * 1.01 else image.resize((2 * image.width, 2 * image.height),
+                                                                         Image.Resampling.NEAREST)
+              for image in images]  # fmt: skip
     pairs = [images[at : at + 2] for at in range(0, len(images), 2)]
     lefts = max(pair[0].width for pair in pairs)
     wide = max(lefts + pair[1].width if len(pair) > 1 else pair[0].width for pair in pairs)

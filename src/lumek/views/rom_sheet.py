@@ -1,7 +1,11 @@
 """Charts: the 256 characters of a ROM with their codes, and the drawings that Lumek brings for what a ROM lacks."""
 
+import re
+from contextlib import suppress
 from functools import lru_cache
+from importlib.util import find_spec
 from pathlib import Path
+from unicodedata import name as name_of
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +28,15 @@ PAPER, INK, FAINT = (250, 250, 246), (30, 34, 40), (120, 126, 132)
 
 NOTHING = "\u00b7"
 """Stands for a code that draws no known character."""
+
+FONTS = ("DejaVuSans.ttf", "NotoSans-Regular.ttf", "FreeSans.ttf", "LiberationSans-Regular.ttf", "Arial.ttf")
+"""Looked for where the system keeps its fonts."""
+
+KINDS = {"latin", "greek", "cyrillic", "katakana", "hiragana", "halfwidth", "hebrew", "letter", "small", "capital",
+         "sign", "mark", "with", "character", "symbol", "cjk", "unified", "ideograph"}  # fmt: skip
+"""Words of a Unicode name that say nothing of one character."""
+
+MOST_LETTERS = 7
 
 Dots = NDArray[np.bool_]
 
@@ -138,20 +151,27 @@ def _paint(draw: ImageDraw.ImageDraw, dots: Dots, at: tuple[int, int], pitch: in
 
 @lru_cache
 def _font(size: int) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
-    """A normal font: the one that comes with matplotlib, which has most characters, or else Pillow's own."""
-    try:
-        import matplotlib
-
-        return ImageFont.truetype(str(Path(matplotlib.get_data_path(), "fonts/ttf/DejaVuSans.ttf")), size)
-    except ImportError:
-        return ImageFont.load_default(size)
+    """A normal font: one that has most characters, of the system or of matplotlib, or else Pillow's own."""
+    package = find_spec("matplotlib")  # without loading it
+    own = Path(package.origin or "").parent / "mpl-data/fonts/ttf/DejaVuSans.ttf" if package else Path()
+    for file in (str(own), *FONTS):
+        with suppress(OSError):
+            return ImageFont.truetype(file, size)
+    return ImageFont.load_default(size)
 
 
 def _write(draw: ImageDraw.ImageDraw, text: str, at: tuple[int, int]) -> None:
-    """A character in the normal font, or its code point where that lacks it: then it is drawn as what no font has."""
+    """A character in the normal font, or words for it where that lacks it: then it is drawn as what no font has."""
     font = _font(17)
     if bytes(font.getmask(text)) != bytes(font.getmask("\U0010ffff")):
         draw.text(at, text, INK, font)
     else:
-        code = f"{ord(text):04X}"
-        draw.text(at, f"{code[:-2]}\n{code[-2:]}", FAINT, _font(10), spacing=2)
+        draw.text(at, words_for(text), FAINT, _font(9), spacing=1)
+
+
+def words_for(character: str) -> str:
+    """A character in a few letters, on two lines at most: what its Unicode name has beyond script and kind."""
+    name = name_of(character, f"{ord(character):04X}")
+    words = [word for word in re.split(r"[ -]", name.lower()) if word not in KINDS] or name.lower().split()[-1:]
+    lines = [word[:MOST_LETTERS] for word in words]
+    return "\n".join(lines[-2:])
