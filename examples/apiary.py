@@ -1,5 +1,9 @@
 """What the examples share: readings of a day at a made-up apiary, the view in the terminal, and how errors end."""
 
+import signal
+
+signal.signal(signal.SIGINT, signal.SIG_DFL)  # while all is loaded, Ctrl-C just ends it
+
 import csv
 import sys
 from collections.abc import Callable, Sequence
@@ -32,8 +36,17 @@ def show(twin: Twin | None, scheme: str = "meadow", written: Sequence[str] = ())
 
 
 def run(main: Callable[[], None]) -> None:
-    """Run an example; what Lumek cannot do is one line, and the exit code 1."""
+    """Run an example. --help says what it does; what cannot be done is one line, and so is Ctrl-C."""
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    name, given = sys.argv[0], sys.argv[1:]
+    if {"-h", "--help"} & {*given}:
+        print((sys.modules["__main__"].__doc__ or "").strip())
+        return
+    if unknown := [one for one in given if one.startswith("-")]:
+        sys.exit(f"{name}: there is no option {unknown[0]}; --help says what there is")
     try:
         main()
-    except LumekError as problem:
-        sys.exit(f"{sys.argv[0]}: {problem}")
+    except KeyboardInterrupt:
+        sys.exit(f"{name}: stopped")
+    except (LumekError, ValueError) as problem:  # a ValueError from int(): a number was expected
+        sys.exit(f"{name}: {problem}; --help says how to call it")

@@ -7,9 +7,11 @@ import json
 import os
 import re
 import runpy
+import signal
 import subprocess
 import sys
 import threading
+import time
 from functools import partial
 from pathlib import Path
 
@@ -227,6 +229,32 @@ def test_an_example_shows_its_panel_without_hardware(
     assert (err, caplog.records) == ("", [])
     assert all(line in out for line in EXAMPLES[name])
     assert " us: " not in out  # how a violation would begin
+
+
+@pytest.mark.parametrize("name", sorted(EXAMPLES))
+def test_an_example_says_what_it_does_and_what_it_does_not_know(
+    name: str, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.syspath_prepend(ROOT / "examples")
+    file = ROOT / f"examples/{name}.py"
+    monkeypatch.setattr("sys.argv", [str(file), "--help"])
+    runpy.run_path(str(file), run_name="__main__")
+    assert capsys.readouterr().out.strip() in file.read_text(encoding="utf-8")
+    monkeypatch.setattr("sys.argv", [str(file), "--hlep"])
+    with pytest.raises(SystemExit) as ended:
+        runpy.run_path(str(file), run_name="__main__")
+    assert str(ended.value.code).endswith("there is no option --hlep; --help says what there is")
+
+
+def test_ctrl_c_ends_an_example_in_a_line() -> None:
+    command = [sys.executable, ROOT / "examples/face_in_ten_lines.py"]
+    for wait_s in (1.0, 2.5):
+        with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as process:
+            time.sleep(wait_s)
+            process.send_signal(signal.SIGINT)
+            err = process.communicate(timeout=20)[1]
+        assert "Traceback" not in err
+        assert process.returncode in (-signal.SIGINT, 1), err
 
 
 HOSTILE = "\x1b]0;owned\x07\x1b[2J\x9b31m\u202eevil\x85"

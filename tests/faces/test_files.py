@@ -1,7 +1,9 @@
 """Face files: what they make, what they say of mistakes, and lumek run and demo."""
 
+import contextlib
 import json
 import os
+import pty
 import re
 import shutil
 import signal
@@ -214,6 +216,34 @@ def test_a_recording_runs_faster_and_leaves_chart_and_animation(
     assert "busy" in out
     assert picture_of(chart)[:2] == (1280, 800)
     assert picture_of(day)[2] == 3
+
+
+@pytest.mark.parametrize("interrupted", [False, True])
+def test_long_work_shows_its_progress_on_a_terminal_alone_and_leaves_no_half_file(
+    interrupted: bool, tmp_path: Path
+) -> None:
+    file = written(tmp_path, "[deck]\nsize = '16x2'\n" + HEAD + FIELD)
+    command = [sys.executable, "-m", "lumek", "run", str(file), "--twin", "--speed", "600", "--for", "3s"]
+    pipe = subprocess.PIPE
+    for on_terminal in (True, False):
+        ours, theirs = pty.openpty() if on_terminal else os.pipe()
+        day = tmp_path / f"day{on_terminal}.gif"
+        with subprocess.Popen([*command, "--animate", day], stdout=pipe, stderr=theirs, text=True) as process:
+            os.close(theirs)
+            if interrupted:
+                time.sleep(2.5)
+                process.send_signal(signal.SIGINT)
+            said = b""
+            with contextlib.suppress(OSError):  # a terminal that nobody holds any more
+                while part := os.read(ours, 65536):
+                    said += part
+            os.close(ours)
+            assert process.stdout is not None
+            out = process.stdout.read()
+        assert (process.returncode, "kg" in out or "4" in out, "playing" in out) == (0, True, False)
+        assert (b"playing hive.toml" in said) == on_terminal
+        assert picture_of(day)[2] >= 1
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["day.csv", "dayFalse.gif", "dayTrue.gif", "hive.toml"]
 
 
 def test_two_panels_of_one_hookup_have_their_own_faces(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

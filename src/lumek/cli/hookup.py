@@ -10,6 +10,7 @@ import click
 from lumek._harmless import harmless
 from lumek.cli.options import WithNew, output_option, panel_option, writing
 from lumek.cli.output import say_json
+from lumek.cli.working import working
 
 if TYPE_CHECKING:
     from rich.table import Table
@@ -63,7 +64,7 @@ def command(
     if picture is not None:
         from lumek.hookup.drawing import draw_hookup, save
 
-        with writing(picture) as beside:
+        with working("drawing the wiring"), writing(picture) as beside:
             save(draw_hookup(shown, findings), beside)
     worst = {finding.severity for finding in findings}
     ctx.exit(1 if "error" in worst or (strict and "warning" in worst) else 0)

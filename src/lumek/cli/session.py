@@ -17,6 +17,7 @@ from lumek._harmless import LONGEST_LINE, harmless
 from lumek.cli.ending import ending
 from lumek.cli.options import writing
 from lumek.cli.output import tell
+from lumek.cli.working import working
 from lumek.errors import CheckError
 from lumek.faces.file import FaceFile
 from lumek.faces.loop import Show
@@ -109,7 +110,9 @@ class Session:
         with ending() as signals, ExitStack() as stack:
             self._attach(stack)
             log = self._log(stack)
-            with self._show(log) as show:
+            with ExitStack() as shown:
+                with working(f"reading what {self.faces.path.name} needs"):
+                    show = shown.enter_context(self._show(log))
                 signals.stop = show.stop
                 if not show.ended:
                     self._loop(show)
@@ -189,11 +192,14 @@ class Session:
             show.draw()
             drawn()
         elif self.clock is not None:
-            while self.clock.elapsed() < (self.seconds or 0.0) and not show.ended:
-                show.poller.poll_due()
-                show.draw()
-                drawn()
-                self.clock.advance(show.period_s)
+            whole = self.seconds or 1.0
+            with working(f"playing {self.faces.path.name}") as work:
+                while self.clock.elapsed() < (self.seconds or 0.0) and not show.ended:
+                    show.poller.poll_due()
+                    show.draw()
+                    drawn()
+                    self.clock.advance(show.period_s)
+                    work.at(self.clock.elapsed() / whole)
         elif self.simulated and self.console.is_terminal:
             self._announce()
             to_view = sys.stderr is not None and sys.stderr.isatty()  # lines about probes go above the view
@@ -201,7 +207,15 @@ class Session:
                 show.run(self.seconds, drawn)
         else:
             self._announce()
-            show.run(self.seconds, drawn)
+            replays = any(table.kind == "replay" for table in self.faces.sources.values())
+            with working(f"playing {self.faces.path.name}", replays or self.seconds is not None) as work:
+
+                def drawn_and_told() -> None:
+                    drawn()
+                    if self.seconds is not None:
+                        work.at(show.elapsed / self.seconds)
+
+                show.run(self.seconds, drawn_and_told)
 
     def _announce(self) -> None:
         """Say what runs where."""
@@ -246,10 +260,11 @@ class Session:
             with writing(self.outputs.picture) as beside:
                 image.save(beside, format="PNG")
         if self.animation is not None and self.outputs.animate is not None:
-            with writing(self.outputs.animate) as beside:
-                self.animation.save(beside)
+            with working("writing the animation") as work, writing(self.outputs.animate) as beside:
+                self.animation.save(beside, work.at)
         if self.outputs.plot is not None and log is not None:
-            draw_chart(self.faces, log, self.outputs.plot)
+            with working("drawing the chart"):
+                draw_chart(self.faces, log, self.outputs.plot)
 
 
 def draw_chart(faces: FaceFile, log: Path, path: Path) -> None:

@@ -1,6 +1,6 @@
 """Moving pictures of simulated panels."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import combinations, pairwise
 from pathlib import Path
 
@@ -53,16 +53,26 @@ class Animation:
             image = image.resize((WIDEST, round(image.height * WIDEST / image.width)), Image.Resampling.LANCZOS)
         self._pictures.append((seconds, image.quantize(palette=palette, dither=Image.Dither.NONE)))
 
-    def save(self, path: str | Path) -> None:
-        """Write it as a GIF that begins again at its end. Raises OSError when the file cannot be written."""
+    def save(self, path: str | Path, at: Callable[[float], object] = lambda fraction: None) -> None:
+        """Write it as a GIF that begins again at its end.
+
+        at: called with how far it is, 0.0 to 1.0.
+        Raises OSError when the file cannot be written; an old one stays as it was then.
+        """
         if not self._pictures:
             self.take(0.0)
         times = [seconds for seconds, _ in self._pictures]
         lasting = [after - before for before, after in pairwise(times)] + [LAST_S]
         first, *others = [image for _, image in self._pictures]
+
+        def told() -> Iterator[Image.Image]:
+            for number, image in enumerate(others):
+                at(number / len(others))
+                yield image
+
         with replacing(path) as beside:
             first.save(
-                beside, format="GIF", save_all=True, append_images=others, loop=0, optimize=True,
+                beside, format="GIF", save_all=True, append_images=told(), loop=0, optimize=True,
                 duration=[max(20, round(1000 * seconds)) for seconds in lasting],
             )  # fmt: skip
 
