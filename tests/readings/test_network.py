@@ -9,7 +9,7 @@ import subprocess
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from shutil import which
@@ -20,6 +20,7 @@ import pytest
 import trustme
 from paho.mqtt.enums import CallbackAPIVersion
 
+from lumek.cli import main
 from lumek.errors import SettingError
 from lumek.readings import HandClock, HttpJson, MqttTopics, Reading
 from lumek.readings.probe import Probe
@@ -284,6 +285,45 @@ def test_topics_of_a_broker_with_all_that_can_be_sent(tmp_path: Path) -> None:
         for wrong in ("hive/#", "+", ""):
             with pytest.raises(SettingError, match="is not a topic to read"):
                 topics.probe("x", topic=wrong)
+
+
+def test_drawing_once_waits_for_what_a_broker_had_retained_and_says_what_never_came(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    port = free_port()
+    file = tmp_path / "hive.toml"
+    file.write_text(
+        f"""[deck]
+size = "16x2"
+[sources.broker]
+kind = "mqtt"
+host = "127.0.0.1"
+port = {port}
+[probes]
+weight = {{ source = "broker", topic = "hive/weight", unit = "kg", every_s = 600 }}
+net = {{ formula = "weight - 12.5", every_s = 600 }}
+bees = {{ source = "broker", topic = "hive/bees" }}
+[faces.hive]
+fields = [{{ kind = "number", of = "net", row = 0 }}, {{ kind = "number", of = "bees", row = 1 }}]
+"""
+    )
+    for code, lines in (
+        (1, ["weight is missing: no connection to 127.0.0.1", "bees is missing: no connection", "net is missing"]),
+        (0, ["bees is missing: nothing has come for 'hive/bees' yet, but for 'hive/weight'"]),
+    ):
+        with ExitStack() as stack:
+            if code == 0:
+                stack.enter_context(broker(tmp_path, port))
+                publish = stack.enter_context(sender(port))
+                publish("hive/weight", "41.4")
+            for _ in range(2):
+                with pytest.raises(SystemExit) as ended:
+                    main(["run", str(file), "--twin", "--once", "--for", "1s"])
+                out, err = capsys.readouterr()
+                assert (ended.value.code, "28.9" in out) == (code, code == 0)
+                assert err.splitlines()[0].startswith("lumek: waiting up to 1 s for ")
+                for line in lines:
+                    assert f"lumek: {line}" in err
 
 
 @pytest.mark.slow

@@ -68,7 +68,7 @@ class Session:
     once: wait for the first readings, for the seconds at most, draw once, and end.
     speed: how much faster recordings are played back.
     below: the last line of the view.
-    at_once: without a terminal let the time pass as fast as it can, and print the view whenever the caption is about to
+    at_once: say nothing of what runs where, and without a terminal let the time pass as fast as it can, and print the view whenever the caption is about to
         change, instead of once at the end.
     verbose: report more of the probes.
     """
@@ -89,6 +89,7 @@ class Session:
         self.seconds, self.once, self.speed, self.below = seconds, once, speed, below
         self.verbose = verbose
         self.console = Console()
+        self.announces = not at_once
         self.clock = HandClock(time()) if at_once and not self.console.is_terminal else None
         self.reals: dict[str, Panel] = {}
         self.twins: dict[str, Panel] = {}
@@ -219,6 +220,8 @@ class Session:
 
     def _announce(self) -> None:
         """Say what runs where."""
+        if not self.announces:
+            return
         panels = [*map(repr, self.reals.values())] or [f"a simulated {panel.size}" for panel in self.twins.values()]
         if not self.reals and len(panels) > 1:
             panels = [f"{len(panels)} simulated panels"]
