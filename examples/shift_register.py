@@ -21,7 +21,7 @@ SHUTTER = 7
 def main() -> None:
     """Open the shutter when foragers fly."""
     twin = None
-    wires = {"data": 17, "clock": 27, "latch": 22}
+    wires = {"data": 5, "clock": 27, "latch": 22}
     if len(sys.argv) > 1:
         lines = LinuxLines(sys.argv[1])
         wires = dict(zip(wires, map(int, sys.argv[2:5]), strict=True))

@@ -120,7 +120,7 @@ class Panel:
         """The text on the glass in a frame, for `print(panel)`."""
         rows = self.rows if self._on else [" " * self._geometry.columns] * self._geometry.rows
         line = "─" * (self._geometry.columns + 2)
-        return "\n".join([f"╭{line}╮", *[f"│ {row} │" for row in rows], f"╰{line}╯"])
+        return f"╭{line}╮\n" + "".join([f"│ {row} │\n" for row in rows]) + f"╰{line}╯"
 
     def _repr_png_(self) -> bytes:
         """A picture of it, as PNG, for a notebook."""

@@ -194,7 +194,7 @@ def test_importing_lumek_and_its_help_load_little_and_ascii_is_enough() -> None:
 
 def test_the_program_of_the_readme_does_what_it_says(capsys: pytest.CaptureFixture[str]) -> None:
     exec((ROOT / "README.md").read_text(encoding="utf-8").split("```python\n")[1].split("```")[0], {})
-    assert capsys.readouterr().out.splitlines()[:2] == ["Hive 3              ", "41.4 kg       34.8°C"]
+    assert capsys.readouterr().out.splitlines()[1:3] == ["│ Hive 3               │", "│ 41.4 kg       34.8°C │"]
     exec((ROOT / "docs/wiring.md").read_text(encoding="utf-8").split("```python\n")[-1].split("```")[0], {})
 
 

@@ -203,7 +203,7 @@ def test_each_kind_of_port_of_the_host_is_opened_as_the_file_says(
     outputs = {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6, "backlight": 7}
     four = {"rs": 25, "e": 24, "d4": 23, "d5": 22, "d6": 27, "d7": 5}
     by_spi, spi = shift_register_twin("16x2", outputs)
-    wires = {"data": 17, "clock": 27, "latch": 22}
+    wires = {"data": 5, "clock": 27, "latch": 22}
     by_lines, three = shift_register_twin(
         "24x2", {"rs": 0, "e": 1, "d4": 4, "d5": 5, "d6": 6, "d7": 7}, three_lines=wires
     )

@@ -23,7 +23,7 @@ from lumek.cli.session import Session
 from lumek.faces.file import read
 from lumek.faces.model import FIELDS, DeckTable, FaceTable, FieldTable, LightRuleTable, LightTable, LogTable
 from lumek.faces.probe_tables import PROBE_TABLE, SOURCES, SimulatedTable
-from lumek.fields import Bar
+from lumek.fields import Bar, Ticker
 from lumek.hookup.file import read as read_hookup
 from lumek.readings import HandClock, Replay, load
 from lumek.readings.extras import wanted_by
@@ -442,7 +442,7 @@ def test_the_guide_has_every_key_and_its_blocks_do_what_they_say(
         faces = read(written(tmp_path, text + ("" if "[faces" in text else "[faces.all]\n")))
         assert faces.decks({name: [panel] for name, panel in faces.attach(twin=True).items()})
     for block in guide.split("```python\n")[1:]:
-        exec(block.split("```")[0], {"simulate": simulate, "Bar": Bar})
+        exec(block.split("```")[0], {"simulate": simulate, "Bar": Bar, "Ticker": Ticker})
 
 
 @pytest.mark.parametrize("file", sorted((ROOT / "examples/faces").glob("*.toml")), ids=lambda file: file.stem)

@@ -88,7 +88,7 @@ SHIFTER_PINS = 300, 880
 
 CONTRIVED = [
     ("direct_low", "backlight.supply_volts = 12"), ("direct_eight", "contrast.pwm = [0, 2]"),
-    ("register_lines", "contrast.pwm = [0, 1]", "backlight.line = 5", "backlight.on_board = false"),
+    ("register_lines", "contrast.pwm = [0, 1]", "backlight.line = 6", "backlight.on_board = false"),
     ("register", "hookup.backlight_on = 0", "backlight.supply_volts = 12", "contrast.pwm = [0, 1]"),
     ("direct_four", "panel.volts = 3.0", "backlight.supply_volts = 9", "backlight.ohms = 330"),
     ("two_levels", "panels.hive.hookup.other_addresses = [0x48]", "panels.gate.contrast.potentiometer_ohms = 5000"),

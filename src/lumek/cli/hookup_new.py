@@ -102,7 +102,7 @@ def command(file: Path, usual: bool, **said: Any) -> None:
     if file.exists():
         raise click.UsageError(f"{file} already exists: take another name, or remove it")
     chosen, reasons = answers(said, asks=sys.stdin.isatty() and not usual)
-    text = template(chosen)
+    text = template(chosen, reasons)
     hookup = parse(text, str(file))
     with writing(file) as beside:
         beside.write_text(text, encoding="utf-8")

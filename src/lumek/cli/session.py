@@ -68,8 +68,8 @@ class Session:
     once: wait for the first readings, for the seconds at most, draw once, and end.
     speed: how much faster recordings are played back.
     below: the last line of the view.
-    at_once: say nothing of what runs where, and without a terminal let the time pass as fast as it can, and print the view whenever the caption is about to
-        change, instead of once at the end.
+    at_once: say nothing of what runs where, and without a terminal let the time pass as fast as it can, and print the
+        view whenever the caption is about to change, instead of once at the end.
     verbose: report more of the probes.
     """
 

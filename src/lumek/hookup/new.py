@@ -1,6 +1,7 @@
 """A new hookup file, with comments that say what else it may have."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
+from textwrap import wrap
 from typing import Any
 
 from lumek.config.tables import one_of
@@ -24,8 +25,8 @@ E2_LINE = {"direct": 4, "shift-register": 7}
 SEVERITIES = ("ok", "note", "warning", "error")
 
 
-WIDTH = 24
-"""Width of what comes before a comment."""
+WIDTH, LINE = 24, 98
+"""Width of what comes before a comment, and of a line of a note."""
 
 
 def matched(answers: Mapping[str, Any]) -> tuple[dict[str, Any], list[str]]:
@@ -69,9 +70,10 @@ def _short(finding: Finding) -> str:
     return finding.says.partition("; it rises")[0]
 
 
-def template(answers: Mapping[str, Any]) -> str:
+def template(answers: Mapping[str, Any], notes: Sequence[str] = ()) -> str:
     """The text of a hookup file.
 
+    notes: sentences that it has as comments.
     answers: kind, size, rom, volts, header (yes or no), logic_volts, level_shifter (yes or no); for a backpack
         expander, bus, address, map and, where they are taken off, pullup_ohms; else lines (role -> line).
     """
@@ -88,6 +90,7 @@ def template(answers: Mapping[str, Any]) -> str:
         _row(f"volts = {answers['volts']:g}", "its supply"),
         _row("# milliamps = 2", "what it takes without backlight, from its sheet"),
         "",
+        *(f"# {line}" for note in notes for line in wrap(f"- {note}", LINE, subsequent_indent="  ")),
         "[hookup]",
         _row(f'kind = "{answers["kind"]}"', "backpack, direct or shift-register"),
         *own(answers),
@@ -143,7 +146,7 @@ def _register(answers: Mapping[str, Any]) -> list[str]:
     return [
         _row('part = "74hct595"', "or 74hc595, which on 5 V takes nothing below 3.5 V for a high"),
         _row("spi = [0, 0]", "/dev/spidev0.0, its chip select at RCLK; or"),
-        "# serial = { data = 17, clock = 27, latch = 22 }",
+        "# serial = { data = 5, clock = 27, latch = 22 }",
         f"lines = {_lines(answers['lines'])}  # role = output, 0 is QA",
     ]
 

@@ -175,13 +175,13 @@ class RegisterTable(WiringTable):
     spi: Two | None = Field(None, description="[bus, device], as [0, 0] for /dev/spidev0.0")
     spi_hz: Annotated[int, Field(ge=1000, le=10_000_000)] = Field(1_000_000, description=f"{HERTZ}10000000")
     chip: DevicePath = Field(GPIO_CHIP, description=CHIP)
-    serial: SerialLinesTable | None = Field(None, description="a table, as { data = 17, clock = 27, latch = 22 }")
+    serial: SerialLinesTable | None = Field(None, description="a table, as { data = 5, clock = 27, latch = 22 }")
 
     @model_validator(mode="after")
     def _hangs_on_something(self) -> Self:
         if (self.spi is None) == (self.serial is None):
             raise ValueError(
-                "needs the key 'spi', as [0, 0], or the table 'serial', as { data = 17, clock = 27, latch = 22 }; "
+                "needs the key 'spi', as [0, 0], or the table 'serial', as { data = 5, clock = 27, latch = 22 }; "
                 f"it has {'neither' if self.spi is None else 'both'}"
             )
         return self

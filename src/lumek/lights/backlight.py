@@ -41,7 +41,7 @@ class Backlight:
             light = ThreeChannels(*light)
         if light is not None and getattr(light, "offers", None) not in CAN:
             raise HookupError(
-                "backlight takes a light, such as LinuxPwm(0, 1), LineLight(lines, 18) or three channels, "
+                "backlight takes a light, such as LinuxPwm(0, 1), LineLight(lines, 26) or three channels, "
                 f"not {quoted(light)}"
             )
         self._light: Any = light
@@ -55,7 +55,7 @@ class Backlight:
         if self._light is None:
             raise HookupError(
                 "this hookup has no backlight line: give the link one as role 'backlight', or the panel a light, "
-                "Panel(..., backlight=LineLight(lines, 18))"
+                "Panel(..., backlight=LineLight(lines, 26))"
             )
         self._tint = tint_of(value, self._light.offers)
         self.value = bool(value) if self._light.offers == "switch" else value
