@@ -10,9 +10,10 @@ from hypothesis import given
 
 import lumek
 from lumek.hookup.checks import CANNOT_BE_DRIVEN, check
+from lumek.hookup.colours import COLOURS, TINTS, supply_colour
 from lumek.hookup.drawing.canvas import PAPER
 from lumek.hookup.file import Hookup, parse
-from lumek.hookup.sheet import COLOURS, TINTS, End, Wire, supply_colour, wires
+from lumek.hookup.sheet import End, Wire, wires
 from support.effort import tries
 from support.hookup_files import FILES, edited, mutants
 from support.svg import Picture

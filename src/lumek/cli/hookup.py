@@ -114,7 +114,8 @@ def wire_table(hookup: "Hookup", name: str, coloured: bool) -> "Table":
     from rich.table import Table
     from rich.text import Text
 
-    from lumek.hookup.sheet import TINTS, wires
+    from lumek.hookup.colours import TINTS
+    from lumek.hookup.sheet import wires
 
     rows = wires(hookup, name)
     columns = {"of": len({wire.part for wire in rows}) > 1, "pin": any(wire.pin for wire in rows)}

@@ -15,13 +15,13 @@ from lumek.errors import FaceError
 from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
-from lumek.faces.light import Light, LightRule
+from lumek.faces.light_plan import LightPlan, LightRule
 from lumek.faces.loop import Show, Stand
 from lumek.panel import Panel
 from lumek.readings.poller import Poller
 from lumek.readings.probe import Polled
 
-__all__ = ["Deck", "Expression", "Face", "Light", "LightRule", "Show", "Stand", "run"]
+__all__ = ["Deck", "Expression", "Face", "LightPlan", "LightRule", "Show", "Stand", "run"]
 
 
 def run(

@@ -9,7 +9,7 @@ fields = [{ kind = "bar", of = "weight", row = 1, low = 30, high = 50 }]
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from contextlib import ExitStack, contextmanager, suppress
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, replace
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
@@ -19,16 +19,17 @@ import lumek
 from lumek._harmless import quoted
 from lumek._notice import notice
 from lumek.config.secrets import with_secrets
-from lumek.config.tables import Tables, file_text, in_file, nearest
+from lumek.config.tables import Tables, file_text, in_file
 from lumek.core.geometry import Geometry
 from lumek.core.glyph import Glyph
 from lumek.errors import FaceError, GlyphError, LumekError, PackageError, PortError
 from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
-from lumek.faces.loop import Show, Stand, zone_of
+from lumek.faces.loop import Show, Stand
+from lumek.faces.mistakes import refuse_mistakes
 from lumek.faces.model import DeckTable, FaceTable, LightTable, LogTable
-from lumek.faces.probe_tables import PROBE_TABLE, WHICH, ProbeTable, open_source, probe_of, source_table, stages_of
+from lumek.faces.probe_tables import PROBE_TABLE, ProbeTable, open_source, probe_of, source_table
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
@@ -36,7 +37,6 @@ from lumek.hookup.model import ModuleTable
 from lumek.panel import Panel
 from lumek.readings.log import Log
 from lumek.readings.poller import Poller
-from lumek.readings.probes.kernel import kernel_probe
 from lumek.readings.probes.line_feeds import InputText
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 from lumek.readings.troubles import Troubles
@@ -172,7 +172,7 @@ class FaceFile:
             for name in {table.source for table in self.probes.values() if table.source is not None}:
                 sources[name] = self.opened(name, speed, clock)
                 opened.callback(sources[name].close)
-            for name in self._in_order():
+            for name in self.in_order():
                 with self.placing(f"[probes.{name}]"):
                     probe = probe_of(name, self.probes[name], sources, poller, clock)
                 poller.add(probe, self.probes[name].every_s)
@@ -192,7 +192,7 @@ class FaceFile:
         with self.placing(f"[sources.{name}]"):
             return open_source(self.sources[name], self.path.parent, speed, clock)
 
-    def _in_order(self) -> list[str]:
+    def in_order(self) -> list[str]:
         """The names of the probes, what is computed after what it is computed from."""
         needs = {name: Expression(table.formula).names if table.formula is not None else ()
                  for name, table in self.probes.items()}  # fmt: skip
@@ -217,55 +217,6 @@ class FaceFile:
                 said = said.removeprefix(f"face {place[7:-1]!r}: ")
             kind = next((kind for kind in (PackageError, PortError) if isinstance(problem, kind)), FaceError)
             raise kind(f"{self.path}: {place} {said}") from None
-
-    def check(self) -> None:
-        """Raise FaceError for what only shows when probes are made: names, formulas, filters and units."""
-        for name, table in self.probes.items():
-            with self.placing(f"[probes.{name}]"):
-                if table.source is not None and table.source not in self.sources:
-                    known = ", ".join(self.sources) or "none"
-                    raise FaceError(
-                        f"source = {quoted(table.source)} has no table [sources.{table.source}]: there are {known}"
-                    )
-                kind = table.origin if table.source is None else self.sources[table.source].kind
-                allowed = WHICH.get(kind, ())
-                for key in {key for keys in WHICH.values() for key in keys if getattr(table, key) is not None}:
-                    if key not in allowed:
-                        raise FaceError(f"{key} is not for {kind}: possible are {', '.join(allowed) or 'none'}")
-                if table.kernel is not None:
-                    kernel_probe(table.kernel)
-                with suppress(PackageError):  # said by --check, and when the probe is made
-                    stages_of(table)
-                if table.formula is not None:
-                    Expression(table.formula, [other for other in self.probes if other != name])
-        self._in_order()
-        with self.placing("[deck]"):
-            zone_of(self.deck.zone)
-        self._check_light()
-        if self.deck.caption and self.deck.caption not in self.probes:
-            near = nearest(self.deck.caption, self.probes)
-            raise FaceError(f"{self.path}: [deck] caption = {quoted(self.deck.caption)} is not a probe{near}")
-        for name, face in self.faces.items():
-            if face.panel is not None and self.hookup is not None and face.panel not in self.hookup.panels:
-                there = ", ".join(self.hookup.panels)
-                near = nearest(face.panel, self.hookup.panels)
-                raise FaceError(
-                    f"{self.path}: [faces.{name}] panel = {quoted(face.panel)} does not exist{near}: there are {there}"
-                )
-            if face.panel is None and self.hookup is not None and len(self.hookup.panels) > 1:
-                there = ", ".join(self.hookup.panels)
-                raise FaceError(f"{self.path}: [faces.{name}] needs the key 'panel', one of several: {there}")
-
-    def _check_light(self) -> None:
-        if self.light is None:
-            return
-        with self.placing("[light]"):
-            for panel in self.panels:
-                self.light.of(panel).bind(list(self.probes))
-        for rule in self.light.rules:
-            if rule.panel is not None and rule.panel not in self.panels:
-                near = nearest(rule.panel, self.panels)
-                raise FaceError(f"{self.path}: [light] panel = {quoted(rule.panel)} has no faces{near}")
 
 
 def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
@@ -302,7 +253,7 @@ def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
         tables.checked(LightTable, raw["light"], "light", "light.") if "light" in raw else None,
         tables.checked(LogTable, raw.get("log", {}), "log", "log."),
     )  # fmt: skip
-    made.check()
+    refuse_mistakes(made)
     return made
 
 

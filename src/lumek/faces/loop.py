@@ -13,7 +13,7 @@ from lumek._notice import notice
 from lumek.errors import FaceError, PortError
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
-from lumek.faces.light import Light
+from lumek.faces.light_plan import LightPlan
 from lumek.fields.field import Moment
 from lumek.panel import Panel
 from lumek.readings.poller import Poller
@@ -40,7 +40,7 @@ class Stand:
     shown: the face that is seen, once there is one.
     """
 
-    def __init__(self, name: str, deck: Deck, panels: Sequence[Panel], light: Light | None = None) -> None:
+    def __init__(self, name: str, deck: Deck, panels: Sequence[Panel], light: LightPlan | None = None) -> None:
         self.name = name
         self.deck = deck
         self.panels = list(panels)

@@ -8,7 +8,7 @@ from pydantic import Field as Key
 
 from lumek.config.signature import parameters, table
 from lumek.config.tables import Table, one_of
-from lumek.faces.light import Light, LightRule
+from lumek.faces.light_plan import LightPlan, LightRule
 from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Number, Tall, Ticker, Trend
 from lumek.hookup.keys import SIZE, SWITCH, RomName, Size
 from lumek.readings.log import Log
@@ -124,11 +124,11 @@ class LightTable(Table):
         "holds counts",
     )  # fmt: skip
 
-    def of(self, panel: str) -> Light:
+    def of(self, panel: str) -> LightPlan:
         """The light of a panel."""
         keys = LightRule._fields
         own = [rule for rule in self.rules if rule.panel in (None, panel)]
-        return Light(self.backlight, [LightRule(**{key: getattr(rule, key) for key in keys}) for rule in own])
+        return LightPlan(self.backlight, [LightRule(**{key: getattr(rule, key) for key in keys}) for rule in own])
 
 
 LOG_DEFAULTS = {"every_s": 10.0, "rotate_bytes": 10_000_000, "keep": 9}

@@ -1,56 +1,49 @@
 """Readings written to a file, one line each, and read again.
 
 A line is written by one call to the system: there is no moment at which a killed program has left half of one.
-Columns of CSV, keys of JSON Lines: time (ISO 8601, UTC), name, value, unit, flaw, cause. The value of a reading of
-words is its text; what is missing is empty or null. A log that was begun without the last column is continued so.
+`log_lines` has what is in a line.
 """
 
 import csv
 import fcntl
 import io
-import json
 import os
 import threading
-from collections.abc import Sequence
-from datetime import datetime
 from errno import ENOSPC
 from pathlib import Path
 from stat import S_ISREG
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from lumek._files import read_bytes
 from lumek._harmless import quoted
 from lumek._notice import notice
 from lumek.errors import ClosedError, PortError, SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.reading import Reading, one_line, timestamp
+from lumek.readings.log_lines import (
+    COLUMNS,
+    ENDINGS,
+    FORMULA,
+    HEAD,
+    HEADS,
+    JSON_START,
+    LONGEST_LINE,
+    csv_line,
+    is_line,
+    is_log,
+    json_line,
+    json_rows,
+    time_of,
+)
+from lumek.readings.reading import Reading, one_line
 from lumek.readings.settings import duration
 
 if TYPE_CHECKING:
     import pandas as pd
 
-BEFORE = "time", "name", "value", "unit", "flaw"
-"""The columns of a log of Lumek's before there were causes in it."""
-
-COLUMNS = *BEFORE, "cause"
-ENDINGS = (".csv", ".jsonl")
-HEADS = {(",".join(names) + "\n").encode(): len(names) for names in (COLUMNS, BEFORE)}
-"""First line of a CSV log: how many columns it has."""
-
-HEAD = next(iter(HEADS))
 LEAST_BYTES = 1000
 
 SLACK_S = 0.001
 """A reading that comes so much too early is written: times are rounded."""
-
-JSON_START = b'{"time": "'
-"""With which each line of a JSON Lines log begins."""
-
-LONGEST_LINE = 100_000
-"""Bytes of the first line of a log at most."""
-
-FORMULA = "=+-@"
-"""With one of these a spreadsheet takes a text for a formula (OWASP, "CSV injection")."""
 
 MOST_BYTES = 1_000_000_000
 """Of a log that is read as a whole."""
@@ -148,7 +141,7 @@ class Log:
 
     def _line(self, reading: Reading) -> bytes:
         """A reading as a line of this file."""
-        return (_csv_line(reading, HEADS[self._head]) if self._is_csv else _json_line(reading)).encode()
+        return (csv_line(reading, HEADS[self._head]) if self._is_csv else json_line(reading)).encode()
 
     def _state(self, file: int) -> str:
         """Whether the file is still "ours", was "moved" away (or deleted), or "emptied"."""
@@ -216,12 +209,12 @@ class Log:
         if self._size < len(self._head):
             self._write(file, self._head)
         first = begins[len(self._head) :].partition(b"\n")[0] if self._size > len(self._head) else b""
-        self._begins = _time_of(first.decode(errors="replace"), self._is_csv)
+        self._begins = time_of(first.decode(errors="replace"), self._is_csv)
 
     def _whole(self, file: int, begins: bytes) -> int:
         """Cut off half a line at the end, and return the size. Raises SettingError for a file that is not a log."""
         size = os.fstat(file).st_size
-        if size and not (self._is_head(begins) if self._is_csv else _is_line(begins)):
+        if size and not (self._is_head(begins) if self._is_csv else is_line(begins)):
             wanted = f"is not {HEAD.decode().strip()!r}" if self._is_csv else "has no time, name, value, unit and flaw"
             raise SettingError(f"{self.path} is not a log: its first line {wanted}; give another name")
         end = size
@@ -312,7 +305,7 @@ def _frame(path: Path) -> "pd.DataFrame":
             for column in {"name", "value", "unit", "cause"} & {*frame.columns}:
                 frame[column] = frame[column].str.replace(rf"^'(?='*[{FORMULA}])", "", regex=True)
         else:
-            if not whole and not _is_line(content[:LONGEST_LINE].encode()):
+            if not whole and not is_line(content[:LONGEST_LINE].encode()):
                 raise ValueError("its first line has no time, name, value, unit and flaw")
             frame = pd.DataFrame(json_rows(whole), dtype=object)
             frame = frame.reindex(columns=[*COLUMNS]) if frame.empty else frame
@@ -323,27 +316,10 @@ def _frame(path: Path) -> "pd.DataFrame":
     return frame.astype(object)
 
 
-def is_log(names: Sequence[str]) -> bool:
-    """Whether columns are those of a log of Lumek's."""
-    return tuple(names) in (COLUMNS, BEFORE)
-
-
 def _check_names(names: list[str]) -> None:
     """Raise ValueError for columns that are not those of a log."""
     if not is_log(names):
         raise ValueError(f"it has {', '.join(map(str, names[:20])) or 'no columns'} instead of {', '.join(COLUMNS)}")
-
-
-def json_rows(text: str) -> list[dict[str, Any]]:
-    """The objects of JSON Lines. Raises ValueError for a line that is not one."""
-    try:
-        rows = [json.loads(line) for line in text.split("\n") if line.strip()]
-    except RecursionError:
-        raise ValueError("a line is nested too deeply") from None
-    for row in rows:
-        if not isinstance(row, dict):
-            raise ValueError(f"a line is {json.dumps(row)[:60]} instead of an object")
-    return rows
 
 
 def _parts(path: Path) -> list[Path]:
@@ -356,61 +332,3 @@ def _parts(path: Path) -> list[Path]:
 def _number(part: Path) -> int:
     """The number of a file that was put aside."""
     return int(part.stem.rsplit("-", 1)[1])
-
-
-def _value(reading: Reading) -> float | str | None:
-    if reading.text is not None:
-        return _plain(reading.text)
-    return None if reading != reading else float(reading)
-
-
-def _plain(text: str) -> str:
-    """Text without control characters, which would break lines, and without halves of pairs, which no file can hold."""
-    return "".join(char if char.isprintable() else " " for char in text).encode("utf-8", "replace").decode()
-
-
-def _no_formula(text: str) -> str:
-    """A text with an apostrophe before it if a spreadsheet would compute it, or take that apostrophe away."""
-    return f"'{text}" if text.lstrip("'")[:1] in FORMULA and text.strip("'") else text
-
-
-def _is_line(begins: bytes) -> bool:
-    """Whether a file begins with a line of a JSON Lines log, or with a part of one."""
-    line, end, _ = begins.partition(b"\n")
-    if not end:
-        return line == JSON_START[: len(line)] or line.startswith(JSON_START)
-    try:
-        row = json.loads(line)
-    except (ValueError, RecursionError):
-        return False
-    return isinstance(row, dict) and {*BEFORE} <= row.keys()
-
-
-def _time_of(line: str, is_csv: bool) -> float | None:
-    """The time of the first line of a log; None for what is none."""
-    try:
-        time = line.partition(",")[0] if is_csv else json.loads(line)["time"]
-        return datetime.fromisoformat(time).timestamp()
-    except (ValueError, TypeError, KeyError, RecursionError):
-        return None
-
-
-def _csv_line(reading: Reading, columns: int) -> str:
-    value = _value(reading)
-    row = (
-        timestamp(reading.time),
-        _no_formula(_plain(reading.name)),
-        "" if value is None else _no_formula(value) if isinstance(value, str) else value,
-        _no_formula(_plain(reading.unit)),
-        reading.flaw or "",
-        _no_formula(_plain(reading.cause)),
-    )
-    line = io.StringIO()
-    csv.writer(line, lineterminator="\n").writerow(row[:columns])
-    return line.getvalue()
-
-
-def _json_line(reading: Reading) -> str:
-    row = {"time": timestamp(reading.time), "name": _plain(reading.name), "value": _value(reading),
-           "unit": _plain(reading.unit), "flaw": reading.flaw, "cause": _plain(reading.cause) or None}  # fmt: skip
-    return json.dumps(row, ensure_ascii=False) + "\n"

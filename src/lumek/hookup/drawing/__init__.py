@@ -4,7 +4,8 @@
 |---|---|
 | `canvas` | wires, boxes and words on a figure |
 | `placing` | where the parts are, and the connections to be drawn |
-| `blocks` | panels, backpacks, registers, the level shifter, the host |
+| `blocks` | panels, backpacks, registers, the level shifter |
+| `host` | the host |
 | here | the wires between them, and the words around |
 """
 
@@ -15,8 +16,9 @@ from matplotlib import rc_context
 from matplotlib.figure import Figure
 
 from lumek.hookup.checks.findings import Finding, tally
-from lumek.hookup.drawing.blocks import draw_host, draw_panel, draw_register, draw_shifter
+from lumek.hookup.drawing.blocks import draw_panel, draw_register, draw_shifter
 from lumek.hookup.drawing.canvas import FAINT, INK, Point, clipped
+from lumek.hookup.drawing.host import draw_host
 from lumek.hookup.drawing.placing import BOTTOM, CHANNEL_X, HOST_OUT, HOST_X, SHIFTER_WIDTH, Layout, columns
 from lumek.hookup.file import Hookup
 from lumek.hookup.formulas import ohms_text

@@ -7,7 +7,7 @@ from matplotlib.font_manager import FontProperties
 from matplotlib.patches import Circle, FancyBboxPatch
 from matplotlib.textpath import TextPath
 
-from lumek.hookup.sheet import TINTS
+from lumek.hookup.colours import TINTS
 
 DPI = 100
 WIDTH = 1280

@@ -31,6 +31,9 @@ PANEL_X, PANEL_END = 984.0, WIDTH - 22.0
 POTENTIOMETER_WIDTH, PART_STEP = 150.0, 66.0
 """What is wired before the pins takes the one, or so much of the other for each part in a row."""
 
+PLENTY = 7.0
+"""Of distance between two wires."""
+
 OUTPUT_COLUMN = 11.0
 """From one wire of a register's outputs to the next."""
 

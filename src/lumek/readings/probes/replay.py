@@ -10,7 +10,8 @@ from typing import Any, Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import PortError, SettingError
-from lumek.readings.log import ENDINGS, is_log, load
+from lumek.readings.log import load
+from lumek.readings.log_lines import ENDINGS, is_log
 from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.probes.table_text import table_of

@@ -11,7 +11,7 @@ from typing import Any
 
 from lumek._files import read_bytes
 from lumek._harmless import quoted
-from lumek.readings.log import json_rows
+from lumek.readings.log_lines import json_rows
 
 MOST_BYTES, MOST_COLUMNS = 50_000_000, 1000
 

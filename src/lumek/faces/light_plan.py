@@ -29,7 +29,7 @@ class LightRule(NamedTuple):
     flash_s: float | None = None
 
 
-class Light:
+class LightPlan:
     """The backlight: of the rules that hold the first, otherwise what is usual.
 
     usual: as the backlight of a `LightRule`.

@@ -1,0 +1,110 @@
+"""The lines of a log: what is in them, and how readings are written as CSV and as JSON Lines.
+
+Columns of CSV, keys of JSON Lines: time (ISO 8601, UTC), name, value, unit, flaw, cause. The value of a reading of
+words is its text; what is missing is empty or null. A log that was begun without the last column is continued so.
+"""
+
+import csv
+import io
+import json
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from lumek.readings.reading import Reading, timestamp
+
+BEFORE = "time", "name", "value", "unit", "flaw"
+"""The columns of a log of Lumek's before there were causes in it."""
+
+COLUMNS = *BEFORE, "cause"
+ENDINGS = (".csv", ".jsonl")
+HEADS = {(",".join(names) + "\n").encode(): len(names) for names in (COLUMNS, BEFORE)}
+"""First line of a CSV log: how many columns it has."""
+
+HEAD = next(iter(HEADS))
+
+JSON_START = b'{"time": "'
+"""With which each line of a JSON Lines log begins."""
+
+LONGEST_LINE = 100_000
+"""Bytes of the first line of a log at most."""
+
+FORMULA = "=+-@"
+"""With one of these a spreadsheet takes a text for a formula (OWASP, "CSV injection")."""
+
+
+def is_log(names: Sequence[str]) -> bool:
+    """Whether columns are those of a log of Lumek's."""
+    return tuple(names) in (COLUMNS, BEFORE)
+
+
+def json_rows(text: str) -> list[dict[str, Any]]:
+    """The objects of JSON Lines. Raises ValueError for a line that is not one."""
+    try:
+        rows = [json.loads(line) for line in text.split("\n") if line.strip()]
+    except RecursionError:
+        raise ValueError("a line is nested too deeply") from None
+    for row in rows:
+        if not isinstance(row, dict):
+            raise ValueError(f"a line is {json.dumps(row)[:60]} instead of an object")
+    return rows
+
+
+def _value(reading: Reading) -> float | str | None:
+    if reading.text is not None:
+        return _plain(reading.text)
+    return None if reading != reading else float(reading)
+
+
+def _plain(text: str) -> str:
+    """Text without control characters, which would break lines, and without halves of pairs, which no file can hold."""
+    return "".join(char if char.isprintable() else " " for char in text).encode("utf-8", "replace").decode()
+
+
+def _no_formula(text: str) -> str:
+    """A text with an apostrophe before it if a spreadsheet would compute it, or take that apostrophe away."""
+    return f"'{text}" if text.lstrip("'")[:1] in FORMULA and text.strip("'") else text
+
+
+def is_line(begins: bytes) -> bool:
+    """Whether a file begins with a line of a JSON Lines log, or with a part of one."""
+    line, end, _ = begins.partition(b"\n")
+    if not end:
+        return line == JSON_START[: len(line)] or line.startswith(JSON_START)
+    try:
+        row = json.loads(line)
+    except (ValueError, RecursionError):
+        return False
+    return isinstance(row, dict) and {*BEFORE} <= row.keys()
+
+
+def time_of(line: str, is_csv: bool) -> float | None:
+    """The time of the first line of a log; None for what is none."""
+    try:
+        time = line.partition(",")[0] if is_csv else json.loads(line)["time"]
+        return datetime.fromisoformat(time).timestamp()
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return None
+
+
+def csv_line(reading: Reading, columns: int) -> str:
+    """A reading as a line of CSV with so many columns."""
+    value = _value(reading)
+    row = (
+        timestamp(reading.time),
+        _no_formula(_plain(reading.name)),
+        "" if value is None else _no_formula(value) if isinstance(value, str) else value,
+        _no_formula(_plain(reading.unit)),
+        reading.flaw or "",
+        _no_formula(_plain(reading.cause)),
+    )
+    line = io.StringIO()
+    csv.writer(line, lineterminator="\n").writerow(row[:columns])
+    return line.getvalue()
+
+
+def json_line(reading: Reading) -> str:
+    """A reading as a line of JSON."""
+    row = {"time": timestamp(reading.time), "name": _plain(reading.name), "value": _value(reading),
+           "unit": _plain(reading.unit), "flaw": reading.flaw, "cause": _plain(reading.cause) or None}  # fmt: skip
+    return json.dumps(row, ensure_ascii=False) + "\n"
