@@ -22,10 +22,11 @@ from lumek.cli import main
 from lumek.cli.session import Session
 from lumek.faces.file import read
 from lumek.faces.model import FIELDS, DeckTable, FaceTable, FieldTable, LightRuleTable, LightTable, LogTable
+from lumek.faces.needs import places
 from lumek.faces.probe_tables import PROBE_TABLE, SOURCES, SimulatedTable
 from lumek.fields import Bar, Ticker
 from lumek.hookup.file import read as read_hookup
-from lumek.readings import HandClock, Replay, load
+from lumek.readings import HandClock, HttpJson, Replay, load
 from lumek.readings.extras import wanted_by
 from lumek.roms.file import read_rom
 
@@ -305,12 +306,17 @@ def test_secrets_come_from_the_environment_or_a_file_and_are_never_shown(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     (tmp_path / "token").write_text("t0ken\n")
-    monkeypatch.setenv("HIVE", "s3cret")
+    monkeypatch.setenv("HIVE", "http://127.0.0.1:9/s3cret")
     web = ("[sources.web]\nkind = 'http'\nurl_from = 'env:HIVE'\nheaders_from = { Authorization = 'file:token' }\n"
            "[sources.broker]\nkind = 'mqtt'\nhost = 'b'\npassword_from = 'env:HIVE'\n[faces.a]")  # fmt: skip
     sources = read(written(tmp_path, web)).sources
-    assert (sources["web"].url, sources["web"].headers) == ("s3cret", {"Authorization": "t0ken"})
-    assert sources["broker"].password == "s3cret"
+    assert (sources["web"].url, sources["web"].headers) == ("http://127.0.0.1:9/s3cret", {"Authorization": "t0ken"})
+    assert sources["broker"].password == "http://127.0.0.1:9/s3cret"
+    assert [line for line in places(read(written(tmp_path, web))) if "web" in line] == [
+        "[sources.web]  web server http://127.0.0.1:9/..."
+    ]
+    with HttpJson(sources["web"].url, private=True) as source:
+        assert "s3cret" not in source.probe("x").poll().cause
     for old, new, message in (
         ("env:HIVE", "env:HIVES", "[sources.web] url_from = 'env:HIVES': the environment has no variable HIVES"),
         ("file:token", "file:tokens", "'file:tokens'}: No such file or directory"),

@@ -135,11 +135,9 @@ def answers(said: dict[str, Any], asks: bool) -> tuple[dict[str, Any], list[str]
     found = {key: of(key) for key in ("kind", "size", "rom", "volts")}
     kind, wide = found["kind"], Geometry(found["size"]).controllers == 2
     if kind == "backpack":
-        if said["address"] is not None and said["expander"] is None:
-            said["expander"] = at_address(said["address"])[0]
-        found["expander"] = of("expander")
         found["bus"] = of("bus")
-        found["address"] = of("address", f"{EXPANDERS[found['expander']].delivered:#04x}")
+        found["address"] = of("address", f"{EXPANDERS[said['expander'] or next(iter(EXPANDERS))].delivered:#04x}")
+        found["expander"] = of("expander", at_address(found["address"])[0])
         found["map"] = of("map", "control-low-e2" if wide else USUAL[found["expander"]])
     else:
         lines = DIRECT_LINES[int(of("data_lines"))] if kind == "direct" else REGISTER_LINES

@@ -274,7 +274,8 @@ def face_of(name: str, table: FaceTable, size: str) -> Face:
 def _sources(tables: Mapping[str, Any], path: Path) -> Iterator[tuple[str, Any]]:
     """The tables of sources, with their secrets."""
     for name, table in tables.items():
-        yield name, with_secrets(table, path.parent, f"{path}: [sources.{name}]", FaceError)
+        filled = with_secrets(table, path.parent, f"{path}: [sources.{name}]", FaceError)
+        yield name, {**filled, "private": True} if isinstance(table, Mapping) and "url_from" in table else filled
 
 
 def _glyphs(table: Mapping[str, Any], source: str) -> Iterator[tuple[str, Glyph]]:

@@ -19,7 +19,7 @@ LEAST_NUMBER = 8
 """Cells of a number with its unit."""
 
 TITLED_ROWS = 4
-"""Panels of so many rows have a title."""
+"""Panels with at least this many rows have a title."""
 
 
 class Shown(NamedTuple):

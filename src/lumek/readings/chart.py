@@ -30,7 +30,7 @@ GAP = 4.0
 
 
 UNLIKE = 8.0
-"""Names share an axis while what it spans is no more than so many times the range of each."""
+"""Names share an axis while it spans at most this many times the range of each."""
 
 LONGEST_LABEL = 40
 

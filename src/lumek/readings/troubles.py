@@ -10,7 +10,7 @@ SETTLE_S = 2.0
 """How long a flaw, or its absence, must last before it is reported: one failed poll is not worth a line."""
 
 MOST_LINES, QUIET_S = 4, 60.0
-"""A probe that has had so many lines in a minute must stay the same for a minute before it gets the next one."""
+"""A probe that had this many lines in a minute must stay the same for a minute before it gets the next one."""
 
 
 class _State:

@@ -65,14 +65,14 @@ class Animation:
         lasting = [after - before for before, after in pairwise(times)] + [LAST_S]
         first, *others = [image for _, image in self._pictures]
 
-        def told() -> Iterator[Image.Image]:
+        def others_counted() -> Iterator[Image.Image]:
             for number, image in enumerate(others):
                 at(number / len(others))
                 yield image
 
         with replacing(path) as beside:
             first.save(
-                beside, format="GIF", save_all=True, append_images=told(), loop=0, optimize=True,
+                beside, format="GIF", save_all=True, append_images=others_counted(), loop=0, optimize=True,
                 duration=[max(20, round(1000 * seconds)) for seconds in lasting],
             )  # fmt: skip
 

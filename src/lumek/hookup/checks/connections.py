@@ -130,7 +130,7 @@ def address(hookup: Hookup) -> Findings:
                 fits = [part.upper() for part in at_address(panel.at)]
                 because += f"; {panel.at:#04x} is one of a {' or '.join(fits)}" if fits else ""
                 meant = int(str(panel.at), 16)
-                because += f"; is {meant:#04x} meant, instead of {panel.at}?" if at_address(meant) else ""
+                because += f"; is {meant:#04x} meant instead of {panel.at}?" if at_address(meant) else ""
             yield Finding("address", "ok" if good else "error", name, says, because, numbers)
             if panel.at in there:
                 yield Finding("address", "error", name, f"{says} is also that of {there[panel.at]}",

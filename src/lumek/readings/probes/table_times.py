@@ -7,6 +7,7 @@ from itertools import pairwise
 from math import isfinite
 from typing import Any
 
+from lumek._harmless import quoted
 from lumek.errors import SettingError
 from lumek.readings.reading import number_in, one_line
 from lumek.readings.time_source import TimeSource
@@ -64,7 +65,8 @@ def _columns(names: Sequence[str], rows: Sequence[dict[str, Any]]) -> list[str]:
     found = next((plain[name] for name in wanted if name in plain), None)
     if found is None:
         there = ", ".join(names[:MOST_NAMED]) + (", ..." if len(names) > MOST_NAMED else "")
-        raise SettingError(f"no column 'time' or of a similar name: it has {there}; name it: column = '{names[0]}'")
+        first = names[0] if names else "time"
+        raise SettingError(f"no column 'time' or of a similar name: it has {there}; name it: column = {quoted(first)}")
     return [found]
 
 

@@ -36,6 +36,7 @@ class HttpJson(Source):
     shortest_s: seconds, 0 to 100000000, from one request to the next at least.
     limit_s: seconds, 0.001 to 100000000, that an answer may take as a whole, once the name of the host is found.
     headers: a table of name = 'text', sent with each request.
+    private: true or false: the path of the address is secret, too; causes name the host alone.
     ca: the path of a file with the certificate of the authority to trust, instead of those of the system.
     clock: the clock that readings are dated by; default: the host's.
     Raises SettingError for an address or certificate that is not possible.
@@ -52,6 +53,7 @@ class HttpJson(Source):
         shortest_s: float = 1.0,
         limit_s: float = 5.0,
         headers: dict[str, str] | None = None,
+        private: bool = False,
         ca: str | os.PathLike[str] | None = None,
         clock: TimeSource = HOST_CLOCK,
     ) -> None:
@@ -60,9 +62,10 @@ class HttpJson(Source):
         try:
             self._url = httpx.URL(url)
         except (httpx.InvalidURL, TypeError, ValueError) as problem:
-            public = self.place_of({"url": url})
+            public = self.place_of({"url": url, "private": private})
             raise SettingError(f"{quoted(public)} is not an address: {type(problem).__name__}") from None
-        self._shown = shown(self._url)
+        self._private = private
+        self._shown = self._named(self._url)
         if self._url.scheme not in ("http", "https") or not self._url.host:
             raise SettingError(
                 f"{quoted(self._shown)} is not an address: it begins with http:// or https://, then a host"
@@ -85,8 +88,9 @@ class HttpJson(Source):
 
     @staticmethod
     def place_of(settings: Mapping[str, object]) -> str:
-        """The address, for people."""
-        return re.sub(r"//[^/]*@", "//...@", str(settings["url"]).partition("?")[0])
+        """The address, for people: without user, password and what follows a "?"; of a private one the host alone."""
+        public = re.sub(r"//[^/]*@", "//...@", str(settings["url"]).partition("?")[0])
+        return "/".join([*public.split("/")[:3], "..."]) if settings.get("private") else public
 
     def probe(
         self, name: str, unit: str = "", *, pointer: str | None = None, **settings: Unpack[SourceSettings]
@@ -166,7 +170,13 @@ class HttpJson(Source):
             places[0] == ("http", url.host, 80) and places[1] == ("https", url.host, 443)
         ):  # fmt: skip
             return other
-        raise ConnectionError(f"{self._shown} redirects to another host or port: use {shown(other)} if you trust it")
+        raise ConnectionError(
+            f"{self._shown} redirects to another host or port: use {self._named(other)} if you trust it"
+        )
+
+    def _named(self, url: Any) -> str:
+        """An address for people; of a private one the host alone."""
+        return self.place_of({"url": url, "private": True}) if self._private else shown(url)
 
     def _note_socket(self, event: str, info: Any) -> None:
         """Remember the connection as it comes about (httpx's request extension "trace")."""
