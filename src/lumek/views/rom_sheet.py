@@ -163,15 +163,17 @@ def _font(size: int) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
 def _write(draw: ImageDraw.ImageDraw, text: str, at: tuple[int, int]) -> None:
     """A character in the normal font, or words for it where that lacks it: then it is drawn as what no font has."""
     font = _font(17)
-    if bytes(font.getmask(text)) != bytes(font.getmask("\U0010ffff")):
+    if bytes(font.getmask("\U0010ffff")) not in [bytes(font.getmask(character)) for character in text]:
         draw.text(at, text, INK, font)
     else:
         draw.text(at, words_for(text), FAINT, _font(9), spacing=1)
 
 
-def words_for(character: str) -> str:
-    """A character in a few letters, on two lines at most: what its Unicode name has beyond script and kind."""
-    name = name_of(character, f"{ord(character):04X}")
-    words = [word for word in re.split(r"[ -]", name.lower()) if word not in KINDS] or name.lower().split()[-1:]
-    lines = [word[:MOST_LETTERS] for word in words]
-    return "\n".join(lines[-2:])
+def words_for(text: str) -> str:
+    """What a code draws, in a few letters on two lines: Unicode names without script and kind."""
+    words: list[str] = []
+    for character in text:
+        name = name_of(character, f"{ord(character):04X}").lower()
+        own = [word for word in re.split(r"[ -]", name) if word not in KINDS] or name.split()[-1:]
+        words += own if len(text) == 1 else own[-1:]
+    return "\n".join([word[:MOST_LETTERS] for word in words[-2:]])
