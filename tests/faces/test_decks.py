@@ -177,6 +177,9 @@ def test_text_from_elsewhere_takes_no_slot_from_a_face() -> None:
         (lambda one: face("x", seconds=0), "is shown for 0.001 to 100000000 seconds, not 0"),
         (lambda one: Bench([face("x", only="honey > 3")], weight=1), "face 'x': only: there is no probe 'honey'"),
         (lambda one: run(simulate("16x2"), one, [], 0.1, zone="Moon"), "there is no time zone 'Moon'"),
+        (lambda one: run(simulate("16x2"), face("x", only="honey > 3")), "there are no probes: give them as the third"),
+        (lambda one: run("16x2", one), "run takes a panel first, such as lumek.simulate('16x2'), not '16x2'"),
+        (lambda one: run(simulate("16x2"), "Hive 3"), "run takes a Face, or a Deck of faces, after the panel, not"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_laid_out_is_told(make: object, message: str) -> None:

@@ -2,13 +2,17 @@
 
 import re
 from itertools import pairwise
+from pathlib import Path
 
 import pytest
 
 from lumek.hookup.checks import check
 from lumek.hookup.file import parse, read
 from lumek.hookup.formulas import next_e12
+from lumek.hookup.maps import BUS_OF
 from support.hookup_files import FILES, edited
+
+GUIDES = [Path(__file__).parents[2] / name for name in ("README.md", "docs/wiring.md", "docs/hookup.md")]
 
 UNLIT = "hookup.lines = { rs = 0, rw = 1, e = 2, d4 = 4, d5 = 5, d6 = 6, d7 = 7 }"
 """A backpack that does not switch the backlight."""
@@ -225,3 +229,12 @@ def test_numbers_of_a_check_are_numbers_that_can_be_met() -> None:
     says = [one.says for one in check(hookup) if one.check == "pull-ups" and one.severity == "warning"]
     assert any("mA are allowed" in text for text in says)
     assert not any(re.search(r"\d{7}", text) for text in says)
+
+
+def test_what_the_guides_propose_passes_on_lines_of_no_bus() -> None:
+    for guide in GUIDES:
+        text = guide.read_text(encoding="utf-8")
+        for block in re.findall(r"(?s)```toml\n(\[panel\].*?)```", text):
+            assert {finding.severity for finding in check(parse(block, guide.name))} <= {"ok", "note"}
+        for call in re.findall(r"Direct\(lines, [^)]*\)+", text):
+            assert not {*map(int, re.findall(r"\d+", call))} & {*BUS_OF}, call
