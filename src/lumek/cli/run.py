@@ -27,7 +27,11 @@ if TYPE_CHECKING:
 @click.option("--twin", "simulated", is_flag=True, help="Simulate the panels, and draw them in the terminal.")
 @size_option("Size of a simulated panel, where FILE has no wiring.")
 @click.option(
-    "--for", "seconds", type=seconds_of, metavar="TIME", help="End after 30s, 5min or 2h; --once waits so long."
+    "--for",
+    "seconds",
+    type=seconds_of,
+    metavar="TIME",
+    help="End after 30s, 5min or 2h; with --once, the longest wait.",
 )
 @click.option("--once", is_flag=True, help="Wait for the first readings (10 s at most), draw once, and end.")
 @click.option(

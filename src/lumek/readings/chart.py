@@ -34,8 +34,8 @@ UNLIKE = 8.0
 
 LONGEST_LABEL = 40
 
-LONGEST_WORDS, CHARACTERS = 24, 150
-"""Characters of words that are written into a chart, and about how many fit across it."""
+LEAST_WORDS, LONGEST_WORDS, CHARACTERS = 4, 24, 160
+"""Characters of words that are written into a chart, at least and at most, and about how many fit across it."""
 
 DENSE = 300
 """Readings of one name from which on its line is faint, if another name of its unit is in front of it."""
@@ -150,13 +150,13 @@ def _draw_words(axis: Any, words: "pd.DataFrame", names: list[str], inks: dict[s
         places = time.place(_seconds(changed["time"]))
         axis.plot(places, [height] * len(places), "|", color=inks[name], markersize=11, label=name)
         wide = float(np.ptp(time.place(_seconds(words["time"])))) or 1.0
-        free = -np.inf
-        for place, text in zip(places, changed["text"], strict=True):
-            said = harmless(text, LONGEST_WORDS)
-            if place >= free:
+        last = float(time.place(time.stretches[-1][1])) + wide / CHARACTERS
+        for place, until, text in zip(places, [*places[1:], last], changed["text"], strict=True):
+            room = min(LONGEST_WORDS, (until - place) / wide * CHARACTERS - 2)
+            if room >= LEAST_WORDS:
+                said = harmless(text, int(room))
                 axis.annotate(said, (place, height), xytext=(5, 0), textcoords="offset points", va="center", fontsize=8,
                               color="#333333", parse_math=False, annotation_clip=True)  # fmt: skip
-                free = place + wide * (len(said) + 2) / CHARACTERS
     axis.set_yticks(range(len(names)), [harmless(name, LONGEST_LABEL) for name in reversed(names)])
     axis.set_ylim(-0.6, len(names) - 0.4)
     axis.margins(x=0.01)
