@@ -149,6 +149,15 @@ def test_a_new_face_file_shows_what_there_is(
         assert (code, err, last in out) == (0, "", True), line
     root = ROOT / "examples" / "sensors"
     monkeypatch.setattr("lumek.readings.probes.kernel.sensors", partial(sensors, root))
+    evil = tmp_path / "evil/sys/class/hwmon/hwmon0"
+    evil.mkdir(parents=True)
+    for name, text in (("name", 'a"b\\\x7f'), ("temp1_input", "34812"), ("temp1_label", '"""\x1b[2J\\')):
+        (evil / name).write_text(text)
+    monkeypatch.setattr("lumek.readings.probes.kernel.sensors", partial(sensors, tmp_path / "evil"))
+    code, out, err = run(capsys, "run", "new", "evil.toml", "--usual", "--title", 'x"""\\y' * 9)
+    assert (code, err) == (0, "")
+    assert read(tmp_path / "evil.toml").probes["temp"].kernel == 'hwmon/a"b\\\x7f/temp1'
+    monkeypatch.setattr("lumek.readings.probes.kernel.sensors", partial(sensors, root))
     ids = [sensor.id for sensor in sensors(root)]
     for options, size, faces in (
         ([f"--sensor={one}" for one in ids], "20x4", 4), (["--sensor", "simulated", "--usual"], "8x1", 1),

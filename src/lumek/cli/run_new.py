@@ -51,7 +51,7 @@ def command(
     """  # noqa: D301
     from lumek.core.geometry import Geometry
     from lumek.faces.file import read
-    from lumek.faces.new import template
+    from lumek.faces.new import in_toml, template
     from lumek.hookup.file import read as read_hookup
     from lumek.readings.probes.kernel import sensors
 
@@ -70,7 +70,7 @@ def command(
         if panel not in modules:
             raise click.UsageError(f"{hookup} has no panel {quoted(panel)}: it has {', '.join(modules)}")
         size = modules[panel].size
-        wiring["hookup"] = f'"{os.path.relpath(hookup, file.parent)}"'
+        wiring["hookup"] = in_toml(os.path.relpath(hookup, file.parent))
     else:
         size = Geometry(size or (click.prompt("Size of the panel, columns x rows", "20x4") if asks else "20x4")).size
         wiring["size"] = f'"{size}"'

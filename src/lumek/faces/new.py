@@ -1,9 +1,11 @@
 """A new face file, with comments that say what else it may have."""
 
+import json
 import re
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
+from lumek._harmless import harmless
 from lumek.core.geometry import Geometry
 from lumek.core.text import cells_of
 from lumek.readings.probes.kernel import Sensor
@@ -46,8 +48,8 @@ def shown_of(sensors: Sequence[Sensor]) -> list[Shown]:
         word = WORDS.get(kind, kind)
         count = sum(row.name.rstrip("0123456789") == word for row in rows)
         name = word if not count else f"{word}{count + 1}"
-        label = sensor.label or name.capitalize()
-        rows.append(Shown(name, label, sensor.unit, f'kernel = "{sensor.id}"'))
+        label = harmless(sensor.label) or name.capitalize()
+        rows.append(Shown(name, label, sensor.unit, f"kernel = {in_toml(sensor.id)}"))
     return rows
 
 
@@ -88,11 +90,11 @@ def template(size: str, rows: Sequence[Shown], title: str, wiring: Mapping[str, 
     ]  # fmt: skip
     for number, page in enumerate(pages, 1):
         lines += ["", f"[faces.{'now' if len(pages) == 1 else f'page_{number}'}]"]
-        lines += [f'panel = "{panel}"'] if panel is not None else []
+        lines += [f"panel = {in_toml(panel)}"] if panel is not None else []
         labels = [title] * titled + [row.label for row in page]
-        most = geometry.columns - LEAST_NUMBER - 1
-        cut = [label if at < titled else "".join(cells_of(label)[: max(0, most)]) for at, label in enumerate(labels)]
-        lines += ['text = """', *[_escaped(label).rstrip() for label in cut], '"""', "fields = ["]
+        room = [geometry.columns] * titled + [max(0, geometry.columns - LEAST_NUMBER - 1)] * len(page)
+        cut = ["".join(cells_of(label)[:most]) for label, most in zip(labels, room, strict=True)]
+        lines += ['text = """', *[in_toml(label.rstrip())[1:-1] for label in cut], '"""', "fields = ["]
         for at, row in enumerate(page, titled):
             column = min(len(cells_of(cut[at])) + 1, geometry.columns - 1) if cut[at] else 0
             unit = f" {row.unit}" if row.unit else ""
@@ -102,6 +104,6 @@ def template(size: str, rows: Sequence[Shown], title: str, wiring: Mapping[str, 
     return "\n".join(lines) + "\n"
 
 
-def _escaped(text: str) -> str:
-    """Text within three quotes of TOML."""
-    return text.replace("\\", "\\\\").replace('"""', '""\\"')
+def in_toml(text: str) -> str:
+    """Text as a TOML file writes it, with its quotes. What JSON escapes, TOML does, too; and DEL."""
+    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
