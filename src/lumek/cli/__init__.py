@@ -33,7 +33,7 @@ START = [
     ('lumek show "Good morning"', "text on a simulated panel"),
     ("lumek scan --bus 1", "find a backpack, and the next command"),
     ("lumek hookup new wiring.toml", "describe how a panel is wired"),
-    ("lumek run new hive.toml", "show readings"),
+    ("lumek run new hive.toml", "write a file that shows readings"),
 ]
 
 COMPLETION = {

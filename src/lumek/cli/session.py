@@ -211,12 +211,12 @@ class Session:
             replays = any(table.kind == "replay" for table in self.faces.sources.values())
             with working(f"playing {self.faces.path.name}", replays or self.seconds is not None) as work:
 
-                def drawn_and_told() -> None:
+                def drawn_and_counted() -> None:
                     drawn()
                     if self.seconds is not None:
                         work.at(show.elapsed / self.seconds)
 
-                show.run(self.seconds, drawn_and_told)
+                show.run(self.seconds, drawn_and_counted)
 
     def _announce(self) -> None:
         """Say what runs where."""

@@ -12,6 +12,8 @@ from lumek.readings.reading import Reading
 
 Backlight = bool | float | str
 
+TIMES = "since and until are times of the day, as '22:00'"
+
 
 class LightRule(NamedTuple):
     """When the backlight is otherwise than usual.
@@ -47,10 +49,11 @@ class LightPlan:
                 raise FaceError("a rule of the light needs a condition, only, or the times since and until")
         try:
             self._spans = [
-                (seconds_of_day(rule.since), seconds_of_day(rule.until)) if rule.since else None for rule in self.rules
+                (seconds_of_day(rule.since, TIMES), seconds_of_day(rule.until, TIMES)) if rule.since else None
+                for rule in self.rules
             ]
         except SettingError as problem:
-            raise FaceError(str(problem).replace("until is", "since and until are", 1)) from None
+            raise FaceError(str(problem)) from None
         self._conditions = [Expression(rule.only) if rule.only else None for rule in self.rules]
 
     def bind(self, names: list[str]) -> None:

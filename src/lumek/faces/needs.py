@@ -5,7 +5,7 @@ from pathlib import Path
 
 from lumek.errors import FaceError, PackageError, PortError
 from lumek.faces.file import FaceFile
-from lumek.faces.probe_tables import KINDS, stages_of
+from lumek.faces.probe_tables import KINDS, paths_of, stages_of
 from lumek.hookup.wiring import BackpackTable, DirectTable
 from lumek.readings.extras import lacking
 from lumek.readings.probes.kernel import sensors
@@ -37,17 +37,15 @@ def _shortfalls(faces: FaceFile) -> Iterator[str]:
     for name, table in faces.sources.items():
         kind = KINDS[table.kind]
         needs = lacking(f"[sources.{name}]", kind.extra, kind.modules)
-        ca = getattr(table, "ca", None)
         if needs:
             yield needs
         elif table.kind == "replay":
             yield from _of_recording(faces, name)
-        elif table.kind == "growing" and not (faces.path.parent / table.file).exists():
-            yield f"[sources.{name}] there is no file {faces.path.parent / table.file} yet"
         elif table.kind == "serial" and not Path(table.port).exists():
             yield f"[sources.{name}] this host has no port {table.port}"
-        elif ca is not None and not (faces.path.parent / ca).is_file():
-            yield f"[sources.{name}] there is no file {faces.path.parent / ca}"
+        else:
+            paths = [faces.path.parent / path for key in paths_of(kind) if (path := getattr(table, key))]
+            yield from (f"[sources.{name}] there is no file {path}" for path in paths if not path.is_file())
     for name, table in faces.probes.items():
         if table.host is not None and (needs := lacking(f"[probes.{name}]", "readings", ("psutil",))):
             yield needs
@@ -66,7 +64,7 @@ def _shortfalls(faces: FaceFile) -> Iterator[str]:
 
 
 def _of_recording(faces: FaceFile, source: str) -> Iterator[str]:
-    """What is missing of a recording. Raises FaceError for one that can be read and does not do."""
+    """What keeps a recording from being read. Raises FaceError for one that can be read but not used."""
     try:
         with faces.opened(source) as recording:
             assert isinstance(recording, Replay)

@@ -48,6 +48,11 @@ def _of_source(kind: type[Source]) -> dict[str, Parameter]:
     return {key: one for key, one in parameters(kind.__init__, kind).items() if key not in left_out}
 
 
+def paths_of(kind: type[Source]) -> list[str]:
+    """The settings of a source that are paths of files."""
+    return [key for key, one in _of_source(kind).items() if "PathLike" in one.annotation]
+
+
 SOURCES: dict[str, type[Table]] = {
     name: table(f"{kind.__name__}Table", Table, _of_source(kind), kinds={"headers": dict[str, str] | None},
                 kind=(Literal[name], ...))
@@ -214,8 +219,8 @@ def open_source(table: Any, folder: Path, speed: float, clock: TimeSource) -> So
     """
     kind = KINDS[table.kind]
     settings = table.model_dump(exclude={"kind"}, exclude_unset=True)
-    for key, one in _of_source(kind).items():
-        if "PathLike" in one.annotation and settings.get(key):
+    for key in paths_of(kind):
+        if settings.get(key):
             settings[key] = folder / settings[key]
     if kind is Replay:
         settings["speed"] = table.speed * speed

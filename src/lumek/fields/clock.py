@@ -21,6 +21,8 @@ SHORT = 3
 
 DAY_S = 86_400
 
+UNTIL = "until is a time of the day, as '18:00', or seconds since 1970 UTC"
+
 
 class Clock(Field):
     """Time and date.
@@ -123,7 +125,7 @@ class Countdown(Field):
         super().__init__(of, words)
         if (until is None) != bool(of):
             raise SettingError("a countdown needs until, a time, or of, a probe that counts the seconds left")
-        self._until = seconds_of_day(until) if isinstance(until, str) else None
+        self._until = seconds_of_day(until, UNTIL) if isinstance(until, str) else None
         self._at = None if until is None or isinstance(until, str) else number_setting("until", until)
         self._done = cells_of(done)
         self._align = side_setting(align)
@@ -230,11 +232,11 @@ def _days_in(year: int) -> int:
     return 366 if year % 4 == 0 and (year % 100 != 0 or year % 400 == 0) else 365
 
 
-def seconds_of_day(text: str) -> int:
-    """Seconds from midnight of a time such as "18:00"."""
+def seconds_of_day(text: str, wanted: str) -> int:
+    """Seconds from midnight of a time such as "18:00". Raises SettingError, which begins with what is wanted."""
     parts = text.split(":")
     if 2 <= len(parts) <= 3 and all(part.isdigit() and len(part) <= 2 for part in parts):
         hour, minute, second = [int(part) for part in parts] + [0] * (3 - len(parts))
         if hour < 24 and minute < 60 and second < 60:
             return hour * 3600 + minute * 60 + second
-    raise SettingError(f"until is a time of the day, as '18:00', or seconds since 1970 UTC, not {quoted(text)}")
+    raise SettingError(f"{wanted}, not {quoted(text)}")

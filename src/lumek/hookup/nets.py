@@ -149,11 +149,13 @@ def uses(hookup: Hookup, name: str) -> Iterator[tuple[str, str, int | str]]:
     if module.contrast.pwm:
         channels["contrast"] = module.contrast.pwm
     for role, (chip, channel) in channels.items():
-        on_header = hookup.host is not None and hookup.host.header is not None and chip == 0
-        if on_header and channel in PWM_LINES:
-            yield GPIO_CHIP, role, PWM_LINES[channel]
-        else:
-            yield f"PWM chip {chip}", role, channel
+        pwm = pwm_line(hookup, chip, channel)
+        yield (f"PWM chip {chip}", role, channel) if pwm is None else (GPIO_CHIP, role, pwm)
+
+
+def pwm_line(hookup: Hookup, chip: int, channel: int) -> int | None:
+    """The line on which the usual header has a PWM channel; None where it has none."""
+    return PWM_LINES.get(channel) if hookup.host and hookup.host.header and chip == 0 else None
 
 
 def number_of(hookup: Hookup, line: int | str) -> int | str:

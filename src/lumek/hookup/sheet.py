@@ -11,9 +11,9 @@ from typing import Literal
 from lumek.hookup.colours import COLOURS, supply_colour
 from lumek.hookup.file import Hookup
 from lumek.hookup.formulas import ohms_text
-from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, PWM_ELSEWHERE, PWM_LINES, REGISTER_PINS
+from lumek.hookup.maps import BUSES, OUTPUTS, POSITIONS, PWM_ELSEWHERE, REGISTER_PINS
 from lumek.hookup.model import ModuleTable
-from lumek.hookup.nets import number_of
+from lumek.hookup.nets import number_of, pwm_line
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.roms import rom_named
 
@@ -148,7 +148,7 @@ def line_end(hookup: Hookup, line: int | str) -> End:
 
 def pwm_end(hookup: Hookup, chip: int, channel: int) -> End:
     """A PWM channel: where the header has it."""
-    line = PWM_LINES.get(channel) if hookup.host and hookup.host.header and chip == 0 else None
+    line = pwm_line(hookup, chip, channel)
     if line is None:
         return End("host", f"PWM channel {channel} of chip {chip}")
     return End("host", f"line {line}{PWM}{channel}", POSITIONS[line], line)

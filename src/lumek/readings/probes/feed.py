@@ -1,6 +1,7 @@
 """Feeds: where values arrive by themselves, several under one roof, each with a probe of its own."""
 
 import threading
+from abc import abstractmethod
 from itertools import islice
 from typing import Unpack
 
@@ -11,6 +12,7 @@ from lumek.readings.reading import Reading
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 FEED_LIFETIME_S = 60.0
+CLOSE_S = 1.0
 
 
 MOST_KEYS, LONGEST_KEY = 1000, 200
@@ -77,6 +79,25 @@ class Feed(Source):
         """Something came that makes no sense."""
         self.rejected += 1
         self.trouble = why
+
+
+class ThreadedFeed(Feed):
+    """A feed that a thread of its own reads, from when that is started until it is closed."""
+
+    def __init__(self, clock: TimeSource = HOST_CLOCK) -> None:
+        super().__init__(clock)
+        self._ended = threading.Event()
+        self._thread = threading.Thread(target=self._run, daemon=True, name=f"lumek {type(self).__name__}")
+
+    @abstractmethod
+    def _run(self) -> None:
+        """Read until `_ended` is set."""
+
+    def close(self) -> None:
+        """End it, usually within half a second. A second time does nothing."""
+        self._ended.set()
+        if self._thread is not threading.current_thread():
+            self._thread.join(CLOSE_S)
 
 
 class FeedProbe(SourceProbe[Feed]):

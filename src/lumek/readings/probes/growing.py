@@ -1,13 +1,12 @@
 """Values from a table to which another program appends lines."""
 
 import os
-import threading
 from pathlib import Path
 from stat import S_ISREG
 from typing import Unpack
 
 from lumek.readings.probe import SourceSettings
-from lumek.readings.probes.feed import Feed, FeedProbe
+from lumek.readings.probes.feed import FeedProbe, ThreadedFeed
 from lumek.readings.probes.table_text import cells_of, has_commas, separator_of, text_of, value_of
 from lumek.readings.reading import one_line
 from lumek.readings.settings import duration
@@ -17,11 +16,11 @@ HEAD_BYTES = 65_536
 """In which the line of names and, when it is opened, the last line must be."""
 
 
-class GrowingTable(Feed):
-    """A CSV file to which another program appends lines: what its last line has. `probe` makes probes of its columns.
+class GrowingTable(ThreadedFeed):
+    """A CSV file to which another program appends lines; the last line has the readings. `probe` makes probes of columns.
 
-    When it is opened, its last whole line counts as of the time at which the file was written. A file that is not there
-    yet, that is emptied or that another one replaces is begun again.
+    When the file is opened, its last whole line is as old as the file. A file that is not there yet is waited for; one
+    that is emptied or replaced is read from its start again.
 
     file: the path of a file, as 'station.csv' (CSV with a line of names, as `Replay` takes it).
     every_s: seconds, 0.001 to 100000000, from one look at the file to the next.
@@ -35,11 +34,9 @@ class GrowingTable(Feed):
         super().__init__(clock)
         self.path = Path(file)
         self._every_s = duration(every_s, "every_s")
-        self._ended = threading.Event()
         self._file: int | None = None
         self._forget()
         self.trouble = f"{self.path} has no line of values yet"
-        self._thread = threading.Thread(target=self._run, daemon=True, name="lumek GrowingTable")
         self._thread.start()
 
     def probe(
@@ -64,7 +61,7 @@ class GrowingTable(Feed):
         self._forget()
 
     def _forget(self) -> None:
-        """Begin with the file again."""
+        """Close the file, and forget where it was read."""
         if self._file is not None:
             os.close(self._file)
         self._file = None
@@ -122,9 +119,3 @@ class GrowingTable(Feed):
         commas = self._separator != "," and has_commas(cells)
         for name, cell in zip(self._names, cells, strict=False):
             self.arrive(name, value_of(cell, commas), ago_s)
-
-    def close(self) -> None:
-        """End it. A second time does nothing."""
-        self._ended.set()
-        if self._thread is not threading.current_thread():
-            self._thread.join(1.0)

@@ -8,7 +8,6 @@ import os
 import select
 import socket
 import sys
-import threading
 from abc import abstractmethod
 from collections.abc import Mapping
 from typing import Any, Protocol, Unpack
@@ -18,7 +17,7 @@ from lumek.errors import GarbledError, SettingError
 from lumek.readings.extras import wanted_by
 from lumek.readings.probe import SourceSettings
 from lumek.readings.probes.document import utf8_text, values_in
-from lumek.readings.probes.feed import Feed, FeedProbe
+from lumek.readings.probes.feed import FeedProbe, ThreadedFeed
 from lumek.readings.probes.network import checked_port
 from lumek.readings.reading import one_line
 from lumek.readings.settings import duration
@@ -31,7 +30,7 @@ WAIT_S = 0.2
 """How long a reader waits for bytes before it looks whether it is to end."""
 
 
-class TextFeed(Feed):
+class TextFeed(ThreadedFeed):
     """A feed of lines, read by a thread of its own; a source that is lost is opened again.
 
     retry_s: how long to wait before opening it again.
@@ -47,8 +46,6 @@ class TextFeed(Feed):
     def __init__(self, retry_s: float = 1.0, clock: TimeSource = HOST_CLOCK) -> None:
         super().__init__(clock)
         self.retry_s = duration(retry_s, "retry_s")
-        self._ended = threading.Event()
-        self._thread = threading.Thread(target=self._run, daemon=True, name=f"lumek {type(self).__name__}")
         self._thread.start()
 
     def probe(
@@ -119,12 +116,6 @@ class TextFeed(Feed):
             self.trouble = ""
             for key, value in values.items():
                 self.arrive(key, value)
-
-    def close(self) -> None:
-        """End it, within half a second. A second time does nothing."""
-        self._ended.set()
-        if self._thread is not threading.current_thread():
-            self._thread.join(5 * WAIT_S)
 
 
 class OpenFile(Protocol):
