@@ -17,7 +17,7 @@ HEAD_BYTES = 65_536
 
 
 class GrowingTable(ThreadedFeed):
-    """A CSV file to which another program appends lines; the last line has the readings. `probe` makes probes of columns.
+    """A CSV file to which another program appends lines; the last line has the readings. `probe` takes a column.
 
     When the file is opened, its last whole line is as old as the file. A file that is not there yet is waited for; one
     that is emptied or replaced is read from its start again.
