@@ -4,6 +4,7 @@ import time
 from pathlib import Path
 
 import pytest
+
 from kernel.machine.computer import Computer
 
 HOOKUP = """
@@ -71,7 +72,7 @@ def test_scan_finds_who_answers_and_writes_to_nobody(computer: Computer) -> None
     assert not any(one.data for one in computer.i2c.transfers[before:] if one.kind == "write")
     assert computer.memory.written == 0
     computer.call(add_sensors)
-    assert "0x48  in use by the kernel's driver lm75" in computer.lumek("scan", "--bus", "0").out
+    assert "0x48  in use by the driver lm75" in computer.lumek("scan", "--bus", "0").out
 
 
 def test_show_draws_on_the_panel(computer: Computer) -> None:
@@ -95,7 +96,6 @@ def installed() -> str:
 def test_sensors_of_the_kernels_own_drivers(computer: Computer) -> None:
     computer.call(add_sensors)
     found = computer.lumek("sensors")
-    print(found.out, found.err)
     assert found.code == 0
     values = {}
     for line in found.out.splitlines():
@@ -109,7 +109,7 @@ def test_a_face_over_them(computer: Computer) -> None:
     computer.call(add_sensors)
     face = computer.call(write, "hive.toml", HOOKUP + FACE)
     found = computer.lumek("run", face, "--once")
-    assert (found.code, found.err) == (0, "")
+    assert found.code == 0, found.err
     assert computer.panels["0x27"].rows == [
-        "Cold      -12.5 °C  ", "Brood     35.25 °C  ", "Humidity  48.5 %    ", "Pressure  1006.53 hPa"[:20],
+        "Cold      -12.5 °C  ", "Brood     35.25 °C  ", "Humidity  48.5 %    ", "Pressure  1006.5 hPa",
     ]  # fmt: skip

@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from kernel.machine.computer import EIGHT, FOUR, OUTPUTS, THREE_LINES, Computer
 
 import lumek
+from kernel.machine.computer import EIGHT, FOUR, OUTPUTS, THREE_LINES, Computer
 from lumek import Backpack, Direct, Glyph, Panel, ShiftRegister
 from lumek.ports.bit_banged import SerialLines
 from lumek.ports.linux import LinuxBus, LinuxLed, LinuxLines, LinuxPwm, LinuxSpi
@@ -90,7 +90,7 @@ def test_an_mcp23008(computer: Computer) -> None:
 def on_eight_lines(lines: Mapping[str, int]) -> list[Any]:
     with LinuxLines("/dev/gpiochip0") as port:
         data = [lines[f"d{bit}"] for bit in range(8)]
-        others = {role: line for role, line in lines.items() if role[0] != "d"}
+        others: dict[str, Any] = {role: line for role, line in lines.items() if role[0] != "d"}
         panel = Panel("16x2", Direct(port, data=data, **others))
         draw(panel)
         return [panel.read_back() == panel.rows, bytes(panel.memory()[1][:8]).hex()]
@@ -170,7 +170,9 @@ def on_smbus() -> list[list[int]]:
         found = re.search(r"smbus_write: i2c-\d+ a=027 f=0000 c=([0-9a-f]+) (\w+) l=\d+ \[([0-9a-f-]*)\]", line)
         if found:
             data = [int(byte, 16) for byte in filter(None, found[3].split("-"))]
-            written.append([int(found[1], 16), *(data[1:] if "BLOCK" in found[2] else data)])  # it begins with its length
+            written.append(
+                [int(found[1], 16), *(data[1:] if "BLOCK" in found[2] else data)]
+            )  # it begins with its length
     (TRACING / "events/smbus/enable").write_text("0")
     return written
 

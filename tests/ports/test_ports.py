@@ -57,6 +57,10 @@ class Kernel:
         if number != 1:
             raise refused(number)
         self.fd = self
+        self.file = os.memfd_create("i2c")
+
+    def fileno(self) -> int:
+        return self.file
 
     def ioctl(self, request: int, data: i2c_rdwr_ioctl_data) -> int:
         assert request == I2C_RDWR
@@ -193,7 +197,7 @@ def test_long_transfers_stay_within_the_limits_of_the_kernel(kernel: type[Kernel
     ("number", "error", "message"),
     [
         (errno.ENOENT, 0, "there is no I2C bus 2 .*Enable I2C in the host's settings"),
-        (errno.EACCES, 0, "add yourself to its group"),
+        (errno.EACCES, 0, "no group has access to it. Run: sudo groupadd -f i2c && sudo usermod -aG i2c .USER && echo"),
         (errno.ENODEV, 0, "cannot be opened: No such device"),
         (1, errno.ENXIO, "no device acknowledges at address 0x20 on I2C bus 1: .* pads; 'lumek scan --bus 1' lists"),
         (1, errno.EBUSY, "address 0x20 on I2C bus 1 is in use by a driver of the kernel or another program: unbind"),
@@ -359,7 +363,7 @@ def test_a_second_panel_on_a_chip_does_not_disturb_a_thread_that_drives_the_firs
     ("path", "lines", "message"),
     [
         (str(errno.ENOENT), {}, "there is no GPIO chip 2; there is: "),
-        (str(errno.EACCES), {}, "13 may not be opened: add yourself to its group .*-aG gpio"),
+        (str(errno.EACCES), {}, "13 may not be opened by you, and no group .*-aG gpio"),
         (str(errno.ENOTTY), {}, "25 is not a GPIO chip"),
         ("/dev/gpiochip0", {"e": 28}, "line 28 does not exist on /dev/gpiochip0: it has 0 to 27"),
         ("/dev/gpiochip0", {"e": 10}, "'GPIO10' and 10 are the same line of /dev/gpiochip0"),
@@ -381,7 +385,10 @@ def test_a_panel_is_driven_through_the_spi_device(monkeypatch: pytest.MonkeyPatc
             raise refused(bus)
 
     twin, serial = shift_register_twin("16x2", OUTPUTS)
-    device = SimpleNamespace(open=opened, close=lambda: None, writebytes=lambda data: serial.send(bytes(data)))
+    file = os.memfd_create("spi")
+    device = SimpleNamespace(
+        open=opened, close=lambda: None, writebytes=lambda data: serial.send(bytes(data)), fileno=lambda: file
+    )
     monkeypatch.setitem(sys.modules, "spidev", SimpleNamespace(SpiDev=lambda: device))
     monkeypatch.setattr(spi, "wait_us", serial.wait_us)
     with linux.LinuxSpi() as port:

@@ -131,7 +131,7 @@ class LightTable(Table):
         return LightPlan(self.backlight, [LightRule(**{key: getattr(rule, key) for key in keys}) for rule in own])
 
 
-LOG_DEFAULTS = {"every_s": 10.0, "rotate_bytes": 10_000_000, "keep": 9}
+LOG_DEFAULTS = {"every_s": 10.0, "rotate_bytes": 10_000_000, "keep": 9, "sync": True}
 """Of lumek run: with three probes 1.2 MB a day, and never more than 100 MB."""
 
 LogTable = table(

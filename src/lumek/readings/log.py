@@ -208,6 +208,7 @@ class Log:
         self._size = self._whole(file, begins)
         if self._size < len(self._head):
             self._write(file, self._head)
+            self._sync_folder()
         first = begins[len(self._head) :].partition(b"\n")[0] if self._size > len(self._head) else b""
         self._begins = time_of(first.decode(errors="replace"), self._is_csv)
 
@@ -241,6 +242,15 @@ class Log:
         if self.sync:
             os.fsync(file)
         self._size += written
+
+    def _sync_folder(self) -> None:
+        """Bring the file's name to the disk, too."""
+        if self.sync:
+            folder = os.open(self.path.parent, os.O_RDONLY | os.O_DIRECTORY)
+            try:
+                os.fsync(folder)
+            finally:
+                os.close(folder)
 
     def _rotate(self, old: int) -> None:
         """Put the file aside, and begin a new one."""

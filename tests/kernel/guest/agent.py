@@ -8,6 +8,7 @@ import importlib.util
 import io
 import json
 import os
+import pwd
 import signal
 import sys
 import termios
@@ -20,8 +21,8 @@ from typing import Any
 
 import numpy  # noqa: F401
 import PIL.Image  # noqa: F401
-import rich.console  # noqa: F401
 import pytest  # noqa: F401
+import rich.console  # noqa: F401
 
 import lumek
 import lumek.cli.run
@@ -76,9 +77,10 @@ class Job:
             sys.stdout = io.TextIOWrapper(io.FileIO(1, "w"), write_through=True)
             sys.stderr = io.TextIOWrapper(io.FileIO(2, "w"), write_through=True)
             if request.get("user"):
-                os.setgroups(request.get("groups", []))
-                os.setgid(request["user"])
-                os.setuid(request["user"])
+                entry = pwd.getpwnam(request["user"])
+                os.initgroups(request["user"], entry.pw_gid)
+                os.setgid(entry.pw_gid)
+                os.setuid(entry.pw_uid)
             code = self._do(request)
         except SystemExit as ended:
             code = ended.code if isinstance(ended.code, int) else 0 if ended.code is None else 1

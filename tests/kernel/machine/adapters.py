@@ -25,7 +25,7 @@ class HostClock(TwinClock):
         self._start = time.monotonic_ns()
 
     @property
-    def now_ns(self) -> int:  # type: ignore[override]
+    def now_ns(self) -> int:
         """Nanoseconds since it began."""
         return time.monotonic_ns() - self._start
 

@@ -1,7 +1,8 @@
 """Chips on the simulated adapter, as far as the kernel's own drivers ask. Each is a device of the bus.
 
 Sources: data sheets of the LM75A (7.4 "Registers"), TMP102 (table 8), ADS1015 (table 7), BMP280 (4.2 "Memory map"; the
-worked example of 8.1), SHT3x-DIS (4.4, 4.12), DS18B20 ("Memory", "CRC generation") and DS2482-100 ("Function commands").
+worked example of 8.1), SHT3x-DIS (4.4, 4.12), DS18B20 ("Memory", "CRC generation") and DS2482-100 ("Function
+commands").
 """
 
 from collections.abc import Callable
@@ -81,7 +82,7 @@ def bmp280() -> Registers:
     trim = [27504, 26435, -1000, 36477, -10685, 3024, 2855, 140, -7, 15500, -14600, 6000]
     data = {0x88: b"".join((value & 0xFFFF).to_bytes(2, "little") for value in trim), 0xD0: b"\x58"}
     data |= {0xF3: bytes(3), 0xF7: b"\x65\x5a\xc0\x7e\xed\x00"}
-    return Registers({first + place: bytes([byte]) for first, block in data.items() for place, byte in enumerate(block)})
+    return Registers({first + at: bytes([byte]) for first, block in data.items() for at, byte in enumerate(block)})
 
 
 def crc8(data: bytes) -> int:

@@ -17,9 +17,8 @@ from pathlib import Path
 from typing import Any, ParamSpec, TypeVar
 
 from kernel.machine.adapters import GpioChip, HostClock, I2cAdapter
-from kernel.machine.chips import Ds2482, Ds18b20, Memory, Sht3x, ads1015, bmp280, lm75
+from kernel.machine.chips import Ds18b20, Ds2482, Memory, Sht3x, ads1015, bmp280, lm75
 from kernel.machine.vhost_user import Backend
-
 from lumek.roms import rom_named
 from lumek.twin import Hc595, Mcp23008, Pcf8574, Twin
 from lumek.twin.expander import Wired
@@ -93,7 +92,8 @@ class Computer:
             0x18: Ds2482([Ds18b20(0x0316A4B1C2, 35.25), Ds18b20(0x0316A4B1C3, -3.5)]),
         }  # fmt: skip
         wired: list[tuple[str, dict[str, int], dict[str, int] | None]] = [
-            ("eight lines", EIGHT, None), ("four lines", FOUR, None), ("595", OUTPUTS, THREE_LINES), ("spi", OUTPUTS, SPI),
+            ("eight lines", EIGHT, None), ("four lines", FOUR, None), ("595", OUTPUTS, THREE_LINES),
+            ("spi", OUTPUTS, SPI),
         ]  # fmt: skip
         for name, lines, three in wired:
             panel = self._panel(name, "16x2", lines)

@@ -12,8 +12,9 @@ from typing import Any
 from smbus2 import I2cFunc, SMBus, i2c_msg
 from smbus2.smbus2 import I2C_RDWR, i2c_rdwr_ioctl_data
 
-from lumek.errors import BusError, ClosedError, NoAnswerError
-from lumek.ports.linux.device import Closing, not_allowed, there
+from lumek.errors import BusError, NoAnswerError
+from lumek.ports.device_port import DevicePort
+from lumek.ports.linux.device import lock_byte, not_allowed, there
 from lumek.ports.linux.waiting import wait_us
 
 MOST_BYTES = 8192
@@ -36,8 +37,11 @@ SMBUS = (
 )  # fmt: skip
 
 
-class LinuxBus(Closing):
+class LinuxBus(DevicePort[SMBus]):
     """The I2C bus /dev/i2c-`number`, as a port.
+
+    An address that is written to belongs to this process from then on: that of a panel of another program is refused,
+    since what two programs send would mix. A bus that goes away is looked for again by each call.
 
     hz: the bus clock, in hertz; stating it does not set it. Default: what the device tree states, else 1 MHz, which is
         safe on a slower bus but makes the panel slower than it need be. `hz_known` says whether the clock was stated,
@@ -54,36 +58,52 @@ class LinuxBus(Closing):
 
     def __init__(self, number: int, hz: int | None = None) -> None:
         self.number = number
+        self.longest: int | None = None
+        self._ours: set[int] = set()
+        super().__init__()
         stated = hz or self._device_tree_hz()
         self.hz_known = stated is not None
         self.hz = stated or QUICKEST_HZ
+
+    def __repr__(self) -> str:
+        return f"<LinuxBus {self.number}, {self.hz} Hz{self._closed_mark}>"
+
+    def _open(self) -> SMBus:
+        number = self.number
         try:
-            self._bus: SMBus | None = SMBus(number)
+            bus = SMBus(number)
         except FileNotFoundError:
             raise BusError(
                 f"there is no I2C bus {number} (/dev/i2c-{number}); there is: {there('i2c-*')}. "
-                "Enable I2C in the host's settings or load the module i2c-dev"
+                "Enable I2C in the host's settings, load the module i2c-dev, or plug the adapter in"
             ) from None
         except PermissionError:
-            raise BusError(not_allowed(f"/dev/i2c-{number}", "i2c")) from None
+            raise BusError(not_allowed(f"/dev/i2c-{number}", "i2c-dev", "i2c")) from None
         except OSError as problem:
             raise BusError(f"/dev/i2c-{number} cannot be opened: {problem.strerror or problem}") from None
-        can = self._bus.funcs
-        self.longest: int | None = None
-        if not can & I2cFunc.I2C:
-            self.longest = next((count for function, count in SMBUS if can & function), None)
-            if self.longest is None or not can & I2cFunc.SMBUS_READ_BYTE:
-                self.close()
+        if not bus.funcs & I2cFunc.I2C:
+            self.longest = next((count for function, count in SMBUS if bus.funcs & function), None)
+            if self.longest is None or not bus.funcs & I2cFunc.SMBUS_READ_BYTE:
+                bus.close()
                 raise BusError(f"the adapter of I2C bus {number} can neither do I2C transfers nor write SMBus bytes")
+        self._listed = self._is_listed()
+        return bus
 
-    def __repr__(self) -> str:
-        return f"<LinuxBus {self.number}, {self.hz} Hz{'' if self._bus else ', closed'}>"
+    def _is_listed(self) -> bool:
+        """Whether the kernel lists the bus, which it may not do for a container."""
+        return (self.devices / f"i2c-{self.number}").exists()
+
+    def _shut(self, device: SMBus) -> None:
+        self._ours.clear()
+        device.close()
 
     def write(self, address: int, data: bytes) -> None:
         """Write bytes to a device, in one transfer as far as the kernel allows.
 
         Raises BusError; also for more than `longest` bytes.
         """
+        if address not in self._ours:
+            self._claim(address)
         if self.longest is None:
             pieces = [data[start : start + MOST_BYTES] for start in range(0, len(data), MOST_BYTES)]
             messages = [i2c_msg.write(address, piece) for piece in pieces]
@@ -110,7 +130,7 @@ class LinuxBus(Closing):
 
     def quick(self, address: int) -> None:
         """Call a device and send it nothing, or read a byte where the adapter cannot. Raises BusError."""
-        if self._bus is not None and self._bus.funcs & I2cFunc.SMBUS_QUICK:
+        if self._opened().funcs & I2cFunc.SMBUS_QUICK:
             self._call(address, "write_quick", address)
         else:
             self.read(address, 1)
@@ -124,11 +144,15 @@ class LinuxBus(Closing):
         """Wait for at least this many microseconds."""
         wait_us(us)
 
-    def close(self) -> None:
-        """Give the bus back."""
-        if self._bus is not None:
-            self._bus.close()
-            self._bus = None
+    def _claim(self, address: int) -> None:
+        """Keep an address to this process, by a lock on that byte of the device file."""
+        owner = lock_byte(self._opened().fd or 0, address)
+        if owner is not None:
+            raise BusError(
+                f"address {address:#04x} on I2C bus {self.number} is in use by {owner}: end that first, since what two "
+                "programs send to one panel would mix"
+            )
+        self._ours.add(address)
 
     def _transfer(self, address: int, messages: list[i2c_msg]) -> None:
         """Carry messages, all or none as far as the caller knows: a part of them counts as no answer."""
@@ -140,7 +164,7 @@ class LinuxBus(Closing):
             raise self._failure(address, problem) from None
         if done < len(messages):
             after = f" after {done} of {len(messages)} messages" if done else ""
-            raise NoAnswerError(self._nobody(address, after))
+            raise self._failure(address, OSError(errno.EREMOTEIO, ""), after)
 
     def _call(self, address: int, name: str, *arguments: object) -> int:
         bus = self._opened()
@@ -149,17 +173,13 @@ class LinuxBus(Closing):
         except OSError as problem:
             raise self._failure(address, problem) from None
 
-    def _opened(self) -> SMBus:
-        if self._bus is None:
-            raise ClosedError(f"the I2C bus {self.number} was closed: make a new LinuxBus")
-        return self._bus
-
-    def _failure(self, address: int, problem: OSError) -> BusError:
-        """What an error of the kernel means."""
-        if problem.errno == errno.ENODEV and not (self.devices / f"i2c-{self.number}").exists():
+    def _failure(self, address: int, problem: OSError, after: str = "") -> BusError:
+        """What an error of the kernel means. after: what went through before it."""
+        if (self._listed or problem.errno == errno.ENODEV) and not self._is_listed():
+            self._lose()
             return BusError(f"I2C bus {self.number} is gone: its adapter was removed or its driver unbound")
         if problem.errno in NO_ANSWER:
-            return NoAnswerError(self._nobody(address))
+            return NoAnswerError(self._nobody(address, after))
         if problem.errno == errno.EBUSY:
             owner = self.owner(address)
             whose = f"the kernel's driver {owner}" if owner else "a driver of the kernel or another program"
@@ -169,7 +189,7 @@ class LinuxBus(Closing):
             )
         return BusError(f"I2C bus {self.number}: {problem.strerror or problem}")
 
-    def _nobody(self, address: int, after: str = "") -> str:
+    def _nobody(self, address: int, after: str) -> str:
         return (
             f"no device acknowledges at address {address:#04x} on I2C bus {self.number}{after}: check supply and wires "
             f"(SDA and SCL swapped?), and the address pads; 'lumek scan --bus {self.number}' lists who answers"

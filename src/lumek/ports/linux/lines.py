@@ -12,8 +12,9 @@ import gpiod
 from gpiod.line import Direction, Value
 
 from lumek._harmless import quoted
-from lumek.errors import ClosedError, PortError
-from lumek.ports.linux.device import Closing, not_allowed, there
+from lumek.errors import PortError
+from lumek.ports.device_port import DevicePort
+from lumek.ports.linux.device import not_allowed, there
 from lumek.ports.linux.waiting import wait_us
 
 CONSUMER = "lumek"
@@ -24,12 +25,12 @@ VALUES = (Value.INACTIVE, Value.ACTIVE)
 OUTPUTS = tuple(gpiod.LineSettings(direction=Direction.OUTPUT, output_value=value) for value in VALUES)
 
 
-class LinuxLines(Closing):
+class LinuxLines(DevicePort[gpiod.Chip]):
     """The lines of a GPIO chip, as a port.
 
     chip: the path of its device file. Lines are known by their offset on the chip or by their name. They are asked for
         when they are first needed, those of a panel together, and belong to one request, which is given back at
-        `close`. May be used from several threads.
+        `close`. May be used from several threads. A chip that goes away is looked for again by each call.
     Raises PortError when the chip is missing or may not be used; later for a line that does not exist or that somebody
     else has.
     """
@@ -42,69 +43,71 @@ class LinuxLines(Closing):
         self._offsets: dict[int | str, int] = {}
         self._settings: dict[int, gpiod.LineSettings] = {}
         self._outputs: set[int] = set()
+        self._claimed: dict[int | str, None] = {}  # in order, for the day that the chip is gone and back
         self._request: gpiod.LineRequest | None = None
-        self._chip: gpiod.Chip | None = None
         self._lock = RLock()  # a new line needs a new request, which no other thread may use meanwhile
-        try:
-            self._chip = gpiod.Chip(chip)
-        except FileNotFoundError:
-            raise PortError(f"there is no GPIO chip {chip}; there is: {there('gpiochip*')}") from None
-        except PermissionError:
-            raise PortError(not_allowed(chip, "gpio")) from None
-        except OSError as problem:
-            raise PortError(
-                f"{chip} is not a GPIO chip ({problem.strerror or problem}); there is: {there('gpiochip*')}"
-            ) from None
+        super().__init__()
 
     def __repr__(self) -> str:
-        return f"<LinuxLines {self.chip}{'' if self._chip else ', closed'}>"
+        return f"<LinuxLines {self.chip}{self._closed_mark}>"
+
+    def _open(self) -> gpiod.Chip:
+        try:
+            return gpiod.Chip(self.chip)
+        except FileNotFoundError:
+            raise PortError(f"there is no GPIO chip {self.chip}; there is: {there('gpiochip*')}") from None
+        except PermissionError:
+            raise PortError(not_allowed(self.chip, "gpio", "gpio")) from None
+        except OSError as problem:
+            raise PortError(
+                f"{self.chip} is not a GPIO chip ({problem.strerror or problem}); there is: {there('gpiochip*')}"
+            ) from None
+
+    def _shut(self, device: gpiod.Chip) -> None:
+        request, self._request = self._request, None
+        self._offsets, self._settings, self._outputs = {}, {}, set()
+        if request:
+            request.release()
+        device.close()
 
     def claim(self, lines: Iterable[int | str]) -> None:
         """Ask for these lines, in one request with all asked for before; they stay as they are. Raises PortError."""
         with self._lock:
-            chip = self._open_chip()
-            known: dict[int, int | str] = {}
-            for line in lines:
-                other = known.setdefault(self._offset(line), line)
-                if other != line:
-                    raise PortError(
-                        f"{quoted(other)} and {quoted(line)} are the same line of {self.chip}: each role needs its own"
-                    )
-            wanted = sorted(known.keys() - self._settings.keys())
-            for offset in wanted:
-                info = chip.get_line_info(offset)
-                if info.used:
-                    raise PortError(
-                        f"line {offset}{f' ({info.name})' if info.name else ''} of {self.chip} is in use by "
-                        f"{info.consumer or 'the kernel'!r}: end that, or take another line"
-                    )
-            if wanted:
-                self._renew(chip, wanted)
+            try:
+                self._claim(lines)
+            except OSError as problem:
+                raise self._failure(problem) from None
 
     def drive(self, levels: Mapping[int | str, int]) -> None:
         """Make these lines outputs at these levels, all in one call. Raises PortError."""
         with self._lock:
-            wanted = {self._offset(line): level for line, level in levels.items()}
-            known = self._outputs.issuperset(wanted)
-            if not known:
-                self.claim(wanted)
-            self._settings.update({offset: OUTPUTS[level] for offset, level in wanted.items()})
-            if known:
-                self._call("set_values", {offset: VALUES[level] for offset, level in wanted.items()})
-            else:
-                self._call("reconfigure_lines", self._config())
-                self._outputs.update(wanted)
+            try:
+                wanted = {self._offset(line): level for line, level in levels.items()}
+                known = self._outputs.issuperset(wanted)
+                if not known:
+                    self._claim(levels)
+                self._settings.update({offset: OUTPUTS[level] for offset, level in wanted.items()})
+                if known:
+                    self._requested().set_values({offset: VALUES[level] for offset, level in wanted.items()})
+                else:
+                    self._requested().reconfigure_lines(self._config())
+                    self._outputs.update(wanted)
+            except OSError as problem:
+                raise self._failure(problem) from None
 
     def sense(self, lines: Iterable[int | str]) -> dict[int | str, int]:
         """Make these lines inputs, and read them. Raises PortError."""
         with self._lock:
-            wanted = {line: self._offset(line) for line in lines}
-            if any(self._settings.get(offset) is not INPUT for offset in wanted.values()):
-                self.claim(wanted)
-                self._settings.update(dict.fromkeys(wanted.values(), INPUT))
-                self._outputs.difference_update(wanted.values())
-                self._call("reconfigure_lines", self._config())
-            values = self._call("get_values", list(wanted.values()))
+            try:
+                wanted = {line: self._offset(line) for line in lines}
+                if any(self._settings.get(offset) is not INPUT for offset in wanted.values()):
+                    self._claim(wanted)
+                    self._settings.update(dict.fromkeys(wanted.values(), INPUT))
+                    self._outputs.difference_update(wanted.values())
+                    self._requested().reconfigure_lines(self._config())
+                values = self._requested().get_values(list(wanted.values()))
+            except OSError as problem:
+                raise self._failure(problem) from None
             return {line: int(value == Value.ACTIVE) for line, value in zip(wanted, values, strict=True)}
 
     def wait_us(self, us: float) -> None:
@@ -114,11 +117,29 @@ class LinuxLines(Closing):
     def close(self) -> None:
         """Give lines and chip back. The lines keep their levels as far as the chip lets them."""
         with self._lock:
-            if self._request:
-                self._request.release()
-            if self._chip:
-                self._chip.close()
-            self._request = self._chip = None
+            super().close()
+
+    def _claim(self, lines: Iterable[int | str]) -> None:
+        chip = self._opened()
+        lines = list(lines) if self._settings else [*self._claimed, *lines]
+        known: dict[int, int | str] = {}
+        for line in lines:
+            other = known.setdefault(self._offset(line), line)
+            if other != line:
+                raise PortError(
+                    f"{quoted(other)} and {quoted(line)} are the same line of {self.chip}: each role needs its own"
+                )
+        wanted = sorted(known.keys() - self._settings.keys())
+        for offset in wanted:
+            info = chip.get_line_info(offset)
+            if info.used:
+                raise PortError(
+                    f"line {offset}{f' ({info.name})' if info.name else ''} of {self.chip} is in use by "
+                    f"{quoted(info.consumer or 'the kernel')}: end that, or take another line"
+                )
+        if wanted:
+            self._renew(chip, wanted)
+        self._claimed.update(dict.fromkeys(lines))
 
     def _renew(self, chip: gpiod.Chip, wanted: list[int]) -> None:
         """Put these lines into one request with those that there are."""
@@ -129,31 +150,35 @@ class LinuxLines(Closing):
             self._request = chip.request_lines(config=self._config(), consumer=CONSUMER)
         except OSError as problem:
             self._settings, self._outputs, self._request = {}, set(), None
-            taken = problem.errno == errno.EBUSY
-            what = "one was taken by another program" if taken else problem.strerror or problem
-            raise PortError(f"lines {wanted} of {self.chip} are not available: {what}") from None
+            if problem.errno != errno.EBUSY:
+                raise
+            raise PortError(
+                f"lines {wanted} of {self.chip} are not available: one was taken by another program"
+            ) from None
 
     def _config(self) -> dict[Any, gpiod.LineSettings | None]:
         return dict(self._settings)
 
-    def _call(self, name: str, argument: Any) -> Any:
-        self._open_chip()
-        try:
-            return getattr(self._request, name)(argument)
-        except OSError as problem:
-            raise PortError(f"lines of {self.chip}: {problem.strerror or problem}") from None
+    def _requested(self) -> gpiod.LineRequest:
+        self._opened()
+        assert self._request is not None
+        return self._request
 
-    def _open_chip(self) -> gpiod.Chip:
-        if self._chip is None:
-            raise ClosedError(f"{self.chip} was closed: make a new LinuxLines")
-        return self._chip
+    def _failure(self, problem: OSError) -> PortError:
+        """What an error of the kernel means; one of ours stays as it is."""
+        if isinstance(problem, PortError):
+            return problem
+        if problem.errno == errno.ENODEV:
+            self._lose()
+            return PortError(f"{self.chip} is gone: its adapter was removed or its driver unbound")
+        return PortError(f"lines of {self.chip}: {problem.strerror or problem}")
 
     def _offset(self, line: int | str) -> int:
         """The offset of a line known by its offset or name. Raises PortError when there is none."""
         offset = self._offsets.get(line)
         if offset is not None:
             return offset
-        chip = self._open_chip()
+        chip = self._opened()
         count = chip.get_info().num_lines
         if isinstance(line, int):
             if not 0 <= line < count:
