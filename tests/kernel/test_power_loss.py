@@ -33,7 +33,7 @@ def test_a_loss_of_power_costs_no_more_than_the_last_line(computer: Computer, tm
     subprocess.run(["/sbin/e2fsck", "-p", str(computer.disk)], check=False, capture_output=True)
     subprocess.run(["/sbin/e2fsck", "-fn", str(computer.disk)], check=True, capture_output=True)
     subprocess.run(["/sbin/debugfs", "-R", f"rdump / {tmp_path}", str(computer.disk)], check=True, capture_output=True)
-    logs = sorted(tmp_path.glob("hive-*.csv")) + [tmp_path / "hive.csv"]
+    logs = [*sorted(tmp_path.glob("hive-*.csv")), tmp_path / "hive.csv"]
     assert len(logs) > 1
     values = [float(line.split(b",")[2]) for log in logs for line in log.read_bytes().splitlines(keepends=True)[1:]
               if line.endswith(b"\n")]  # fmt: skip

@@ -26,8 +26,8 @@ def not_allowed(path: str | Path, subsystem: str, group: str) -> str:
     owner = _group_with_access(path)
     if owner is not None:
         return (
-            f"{path} may not be opened by you: its group {owner} may. Run: sudo usermod -aG {owner} $USER, then log in "
-            "again"
+            f"{path} may not be opened by you, but by its group {owner}. Run: sudo usermod -aG {owner} $USER, then log "
+            "in again"
         )
     rule = f'SUBSYSTEM=="{subsystem}", GROUP="{group}", MODE="0660"'
     return (
