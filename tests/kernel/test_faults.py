@@ -7,6 +7,7 @@ import subprocess
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from kernel.machine.computer import Computer
 from kernel.test_commands import HOOKUP, write
