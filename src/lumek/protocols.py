@@ -35,6 +35,7 @@ class Bus(Protocol):
 
     A bus may offer more. `longest` is the longest transfer that it carries, in bytes. `quick(address)` calls a
     device without sending it a byte, and `owner(address)` names the driver that has a device: `lumek scan` uses both.
+    A bus that holds writes back has `flush()`, which a link calls when it is done.
     """
 
     hz: int
@@ -64,7 +65,8 @@ class Lines(Protocol):
     """GPIO lines. A line is whatever the port takes for one: a number, a name.
 
     Lines may offer more. `drive_ns` is the shortest time that a call of `drive` takes, in nanoseconds, and
-    `claim(lines)` is called once with all lines of a panel.
+    `claim(lines)` is called once with all lines of a panel. Lines that hold back what is driven have `flush()`, which
+    links and lights call when they are done.
     """
 
     def drive(self, levels: Mapping[Any, int]) -> None:

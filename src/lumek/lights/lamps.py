@@ -3,7 +3,7 @@
 from lumek._harmless import quoted
 from lumek.errors import SettingError
 from lumek.links.byte_port import check_level
-from lumek.links.shared import shared
+from lumek.links.shared import hand_over, shared
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -43,6 +43,7 @@ class LineLight:
         with shared(self._lines).lock:
             self._lines.drive({self._line: level})
             shared(self._lines).levels[self._line] = level
+            hand_over(self._lines)
 
 
 class ThreeChannels:

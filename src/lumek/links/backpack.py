@@ -7,6 +7,7 @@ from lumek._harmless import quoted
 from lumek.errors import HookupError
 from lumek.links.byte_port import SETTLE_US, BytePort
 from lumek.links.expanders import EXPANDERS, address_ranges, at_address
+from lumek.links.shared import hand_over
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -56,7 +57,7 @@ class Backpack(BytePort):
             lines = part.lines
         self.can_read = "rw" in lines
         # A line without a role keeps the level of power-up: a weak 1, or with an MCP23008 none, as an input.
-        super().__init__("a backpack", lines, backlight_on, 9_000_000 / hz, resting=0 if self._registers else 1)
+        super().__init__("a backpack", bus, lines, backlight_on, 9_000_000 / hz, resting=0 if self._registers else 1)
         self._prefix = bytes((self._registers.pins,)) if self._registers else b""
         longest = getattr(bus, "longest", None)
         self._piece = longest - len(self._prefix) if longest else 0
@@ -92,6 +93,7 @@ class Backpack(BytePort):
             self._state = self._control(rs) | self._nibbles[15]
             self._write(bytes((self._state,)))
             self._data_lines(inputs=False)
+            hand_over(self.bus)
         except BaseException:
             self._state = None
             raise

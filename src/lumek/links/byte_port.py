@@ -7,10 +7,12 @@ Source: HD44780U data sheet, "Bus timing characteristics" and "Interfacing to th
 
 from lumek._harmless import quoted
 from lumek.errors import HookupError
+from lumek.links.shared import hand_over
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
+    from typing import Any
 
     from lumek.core.instructions import Step
 
@@ -34,6 +36,7 @@ class BytePort:
     """What links that write port states have in common.
 
     what: its name for errors.
+    port: the port that it writes to.
     lines: role -> bit.
     backlight_on: the level of the backlight line that lights it.
     state_us: the shortest time of a state, at least 0.5.
@@ -42,9 +45,12 @@ class BytePort:
 
     width = 4
 
-    def __init__(self, what: str, lines: "Mapping[str, int]", backlight_on: int, state_us: float, resting: int) -> None:
+    def __init__(
+        self, what: str, port: "Any", lines: "Mapping[str, int]", backlight_on: int, state_us: float, resting: int
+    ) -> None:
         _check_lines(what, lines)
         check_level("backlight_on", backlight_on)
+        self._port = port
         self.has_backlight = "backlight" in lines
         self.controllers = 2 if "e2" in lines else 1
         bits = {role: 1 << bit for role, bit in lines.items()}
@@ -90,6 +96,7 @@ class BytePort:
                 pending.append(self._control(0))
                 self._state = pending[-1]
             self._flush(pending)
+            hand_over(self._port)
         except BaseException:
             self._state = None
             raise

@@ -6,7 +6,7 @@ Source: HD44780U data sheet, "Bus timing characteristics" (write and read) and "
 from lumek._harmless import quoted
 from lumek.errors import HookupError, NoAnswerError
 from lumek.links.byte_port import check_level
-from lumek.links.shared import shared
+from lumek.links.shared import hand_over, shared
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -98,6 +98,7 @@ class Direct:
             if hasattr(lines, "claim"):
                 lines.claim([line for _, line in roles if line is not None])
             self._drive(self._low())
+            hand_over(lines)
 
     def __repr__(self) -> str:
         return f"<Direct, {self.width} bits, on {self.lines}>"
@@ -125,6 +126,7 @@ class Direct:
                         self.lines.wait_us(step.us)
                 if self._lamp is not None:
                     self._set({self._lamp: self._lit})
+                hand_over(self.lines)
             except BaseException:
                 self._forget()
                 raise
@@ -148,6 +150,7 @@ class Direct:
                     if us:
                         self.lines.wait_us(us)
                 self._set({self._rw: 0})
+                hand_over(self.lines)
             except BaseException:
                 self._forget()
                 raise

@@ -21,6 +21,13 @@ class Shared:
         self.outputs = self.used = 0
 
 
+def hand_over(port: "Any") -> None:
+    """Let a port that holds things back send them: a link is done."""
+    flush = getattr(port, "flush", None)
+    if flush is not None:
+        flush()
+
+
 def shared(port: "Any") -> Shared:
     """The one `Shared` of a port. It stays with the port, as its attribute `lumek_shared`."""
     found: Shared | None = getattr(port, "lumek_shared", None)

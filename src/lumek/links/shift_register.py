@@ -6,7 +6,7 @@ Source: 74HC595 data sheet. All outputs change together at the rising edge of th
 from lumek._harmless import quoted
 from lumek.errors import HookupError
 from lumek.links.byte_port import SETTLE_US, BytePort
-from lumek.links.shared import shared
+from lumek.links.shared import hand_over, shared
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -59,7 +59,7 @@ class ShiftRegister(BytePort):
             )
         self.serial = serial
         self._shared = shared(serial)
-        super().__init__("a shift register", lines, backlight_on, state_us, resting=0)
+        super().__init__("a shift register", serial, lines, backlight_on, state_us, resting=0)
         self._shared.used |= self._used
 
     def __repr__(self) -> str:
@@ -78,6 +78,7 @@ class ShiftRegister(BytePort):
                     raise HookupError(f"output {quoted(output)} is not free: free are {free}")
                 wanted = wanted | 1 << output if level else wanted & ~(1 << output)
             self._write(bytes((wanted,)))
+            hand_over(self.serial)
 
     def send(self, steps: "Iterable[Step]") -> None:
         """Send steps; see `BytePort.send`. Outputs without a role keep their levels."""

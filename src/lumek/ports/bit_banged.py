@@ -45,6 +45,11 @@ class SerialLines:
                 drive(self._clock_high)
             drive(self._latch_high)
 
+    def flush(self) -> None:
+        """Let lines that hold things back send them."""
+        if hasattr(self.lines, "flush"):
+            self.lines.flush()
+
     def wait_us(self, us: int) -> None:
         """Wait for at least this many microseconds."""
         self.lines.wait_us(us)

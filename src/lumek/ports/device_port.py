@@ -41,7 +41,7 @@ class DevicePort(Generic[Device]):
         """Let the device go, whatever that says."""
         device, self._device = self._device, None
         if device is not None:
-            with suppress(OSError):
+            with suppress(Exception):
                 self._shut(device)
 
     def close(self) -> None:

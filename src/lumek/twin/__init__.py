@@ -9,6 +9,7 @@ from os import PathLike
 
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
+from lumek.twin.board import TwinBoard, TwinConnection
 from lumek.twin.bus import Bystander, TwinBus
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Expander, Mcp23008, Pcf8574
@@ -26,8 +27,10 @@ __all__ = [
     "Mcp23008",
     "Pcf8574",
     "Twin",
+    "TwinBoard",
     "TwinBus",
     "TwinClock",
+    "TwinConnection",
     "TwinLines",
     "TwinSerial",
     "Violation",

@@ -15,7 +15,7 @@ from smbus2.smbus2 import I2C_RDWR, i2c_rdwr_ioctl_data
 from lumek.errors import BusError, NoAnswerError
 from lumek.ports.device_port import DevicePort
 from lumek.ports.linux.device import lock_byte, not_allowed, there
-from lumek.ports.linux.waiting import wait_us
+from lumek.ports.waiting import wait_us
 
 MOST_BYTES = 8192
 MOST_MESSAGES = 42

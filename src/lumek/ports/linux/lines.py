@@ -15,7 +15,7 @@ from lumek._harmless import quoted
 from lumek.errors import PortError
 from lumek.ports.device_port import DevicePort
 from lumek.ports.linux.device import not_allowed, there
-from lumek.ports.linux.waiting import wait_us
+from lumek.ports.waiting import wait_us
 
 CONSUMER = "lumek"
 

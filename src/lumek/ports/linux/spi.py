@@ -11,7 +11,7 @@ from lumek._harmless import quoted
 from lumek.errors import PortError
 from lumek.ports.device_port import DevicePort
 from lumek.ports.linux.device import lock_byte, not_allowed, there
-from lumek.ports.linux.waiting import wait_us
+from lumek.ports.waiting import wait_us
 
 CALL_US = 2
 """A message takes longer than its bits by at least that."""
