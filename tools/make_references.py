@@ -31,12 +31,12 @@ FACES = {
     "simulated = { ... }": sources.SimulatedTable,
     **{f'[sources.NAME], kind = "{kind}"': table for kind, table in sources.SOURCES.items()},
 }
-ELSEWHERE = {"kind", "hookup", "backlight", "contrast"}
+ELSEWHERE = {"hookup", "backlight", "contrast"}
 
 
 def main() -> None:
     """Put a table for each table of the files after the mark."""
-    for name, tables, left_out in (("hookup.md", HOOKUP, ELSEWHERE), ("faces.md", FACES, {"kind"})):
+    for name, tables, left_out in (("hookup.md", HOOKUP, ELSEWHERE), ("faces.md", FACES, set())):
         file = DOCS / name
         text = file.read_text(encoding="utf-8").split(MARK)[0] + MARK
         for title, table in tables.items():
@@ -45,6 +45,8 @@ def main() -> None:
                 if issubclass(table, faces.FieldTable) and table is not faces.FieldTable
                 else set()
             )
+            if "kind" in title or issubclass(table, faces.FieldTable):
+                shared.add("kind")
             keys = {key: field for key, field in table.model_fields.items() if key not in left_out | shared}
             text += f"\n### `{title}`\n\n"
             if not keys:

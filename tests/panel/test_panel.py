@@ -24,7 +24,7 @@ from lumek.twin import Controller, TwinBus, TwinLines, backpack_twin
 from lumek.twin.dots import patterns
 from lumek.views.picture import picture
 from support.effort import tries
-from support.wirings import WIRINGS
+from support.wirings import USB_WIRINGS, WIRINGS
 
 ROLES = "rs", "rw", "e", "backlight", "d4", "d5", "d6", "d7"
 BOARDS = [dict(zip(ROLES, bits, strict=True)) for bits in ((0, 1, 2, 3, 4, 5, 6, 7), (6, 5, 4, 7, 0, 1, 2, 3))]
@@ -170,14 +170,14 @@ def looks_right(panel: Panel, model: Model) -> None:
     assert compromises == {}
 
 
-@pytest.mark.parametrize("wiring", WIRINGS)
+@pytest.mark.parametrize("wiring", [*WIRINGS, *USB_WIRINGS])
 @pytest.mark.parametrize("size", SIZES)
 @tries(8, least=1)
 @given(data=st.data())
 def test_the_panel_shows_what_was_wanted_without_a_violation(size: str, wiring: str, data: st.DataObject) -> None:
     rom, oscillator_hz = data.draw(st.tuples(st.sampled_from(("A00", "A02")), st.sampled_from((190, 270, 350))))
     chips = [Controller(oscillator_hz * 1000) for _ in range(2)]
-    twin, link = WIRINGS[wiring](data.draw, size, chips)
+    twin, link = (WIRINGS | USB_WIRINGS)[wiring](data.draw, size, chips)
     panel, model = Panel(size, link, rom, twin=twin), Model(size)
     twin.rom = rom_named(rom)
     for repeats in data.draw(st.lists(st.sampled_from((1, 1, 3)), min_size=1, max_size=8)):

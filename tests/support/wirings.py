@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from lumek import Backpack, Direct, ShiftRegister
 from lumek.links.expanders import EXPANDERS
 from lumek.ports.bit_banged import SerialLines
-from lumek.twin import Controller, backpack_twin, direct_twin, shift_register_twin
+from lumek.ports.usb import FirmataBoard, UsbBus, UsbLines
+from lumek.twin import Controller, TwinBoard, TwinConnection, backpack_twin, direct_twin, shift_register_twin
 from lumek.twin.expander import expander_named
 
 NEEDED = ["rs", "e", "d4", "d5", "d6", "d7"]
@@ -54,6 +55,41 @@ def register(draw: st.DrawFn, size: str, three: bool, chips: list[Controller]) -
     twin, port = shift_register_twin(size, lines, "A00", hz, level, chips, wires, outputs)
     return twin, ShiftRegister(SerialLines(port, **wires) if wires else port, lines, level)
 
+
+def usb_board(draw: st.DrawFn) -> tuple[TwinBoard, FirmataBoard]:
+    board = TwinBoard(
+        draw(st.sampled_from((57_600, 115_200, 500_000, None))), together=draw(st.booleans()),
+        late_us=draw(st.sampled_from((0, 190))), seed=draw(st.integers(0, 9)),
+    )  # fmt: skip
+    return board, FirmataBoard(TwinConnection(board), round(1e10 / board._byte_ns) if board._byte_ns > 1000 else 57_600)
+
+
+def usb_lines(draw: st.DrawFn, size: str, width: int, chips: list[Controller]) -> tuple:
+    board, port = usb_board(draw)
+    optional = ["rw"] * draw(st.booleans()) + ["e2"] * (size == "40x4") + ["backlight"] * draw(st.booleans())
+    lines = {role: pin + 2 for role, pin in draw_lines(draw, [*NEEDED, *EIGHT[: width - 4], *optional], 18).items()}
+    twin, _ = direct_twin(size, lines, controllers=chips, port=board.lines)
+    twin.port = port._opened()
+    data = [lines[f"d{place}"] for place in range(8 - width, 8)]
+    others = {role: line for role, line in lines.items() if role[0] != "d"}
+    return twin, Direct(UsbLines(port), data=data, busy_flag=draw(st.booleans()), **others)
+
+
+def usb_bus(draw: st.DrawFn, size: str, expander: str, chips: list[Controller]) -> tuple:
+    board, port = usb_board(draw)
+    address, optional = EXPANDERS[expander].base + 1, ["e2"] if size == "40x4" else ["rw"]
+    lines = draw_lines(draw, [*NEEDED, *optional, "backlight"][: draw(st.sampled_from((7, 8)))], 8)
+    twin, _ = backpack_twin(size, "A00", 0, address, lines, 1, chips, expander_named(expander), board.bus)
+    twin.port = port._opened()
+    return twin, Backpack(UsbBus(port), address, expander, lines)
+
+
+USB_WIRINGS: dict[str, Callable[..., tuple]] = {
+    "USB, 4 lines": lambda *of: usb_lines(*of[:2], 4, of[2]),
+    "USB, 8 lines": lambda *of: usb_lines(*of[:2], 8, of[2]),
+    "USB, pcf8574": lambda *of: usb_bus(*of[:2], "pcf8574", of[2]),
+    "USB, mcp23008": lambda *of: usb_bus(*of[:2], "mcp23008", of[2]),
+}
 
 WIRINGS: dict[str, Callable[..., tuple]] = {
     **{name: lambda *of, name=name: backpack(*of[:2], name, of[2]) for name in EXPANDERS},

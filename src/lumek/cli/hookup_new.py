@@ -13,7 +13,7 @@ from lumek.cli.output import say
 from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
 from lumek.hookup.maps import MAPS, USUAL
-from lumek.hookup.new import DIRECT_LINES, E2_LINE, REGISTER_LINES, matched, template
+from lumek.hookup.new import BOARD_LINES, DIRECT_LINES, E2_LINE, REGISTER_LINES, matched, template
 from lumek.links.expanders import EXPANDERS, at_address
 from lumek.roms import rom_named
 
@@ -79,6 +79,12 @@ def question_options(function: Callable[..., Any]) -> Callable[..., Any]:
 @click.command(name="new")
 @click.argument("file", type=click.Path(path_type=Path))
 @question_options
+@click.option(
+    "--port", help="The serial port of a microcontroller board on USB, whose pins the panel is on: /dev/ttyACM0."
+)
+@click.option(
+    "--firmware", type=click.Choice(("firmata", "micropython")), help="What is on that board (default: firmata)."
+)
 @click.option("--header/--no-header", default=None, help="The usual 40-pin header on the host (default: yes).")
 @click.option(
     "--level-shifter/--no-level-shifter",
@@ -94,6 +100,7 @@ def command(file: Path, usual: bool, **said: Any) -> None:
     \b
     lumek hookup new hive.toml
     lumek hookup new hive.toml --kind direct --size 16x2 --usual
+    lumek hookup new hive.toml --port /dev/ttyACM0
     """  # noqa: D301
     from lumek.hookup.checks import check
     from lumek.hookup.checks.findings import tally
@@ -132,18 +139,22 @@ def answers(said: dict[str, Any], asks: bool) -> tuple[dict[str, Any], list[str]
             return bool(said[key])
         return click.confirm(question, usual) if asks else usual
 
+    if said["firmware"] is not None and said["port"] is None:
+        raise click.UsageError("--firmware needs --port, as --port /dev/ttyACM0")
     found = {key: of(key) for key in ("kind", "size", "rom", "volts")}
+    found |= {"port": said["port"], "firmware": said["firmware"] or "firmata"}
     kind, wide = found["kind"], Geometry(found["size"]).controllers == 2
     if kind == "backpack":
-        found["bus"] = of("bus")
+        found["bus"] = 0 if said["port"] else of("bus")
         found["address"] = of("address", f"{EXPANDERS[said['expander'] or next(iter(EXPANDERS))].delivered:#04x}")
         found["expander"] = of("expander", at_address(found["address"])[0])
         found["map"] = of("map", "control-low-e2" if wide else USUAL[found["expander"]])
     else:
-        lines = DIRECT_LINES[int(of("data_lines"))] if kind == "direct" else REGISTER_LINES
-        lines = {**lines, "e2": E2_LINE[kind]} if wide else lines
+        usual = {"direct": BOARD_LINES if said["port"] else DIRECT_LINES}
+        lines = usual[kind][int(of("data_lines"))] if kind == "direct" else REGISTER_LINES
+        lines = {**lines, "e2": E2_LINE["board" if kind == "direct" and said["port"] else kind]} if wide else lines
         found["lines"] = of("lines", ",".join(f"{role}={line}" for role, line in lines.items()))
-    found["header"] = yes("header", "Does the host have the usual 40-pin header", True)
+    found["header"] = not said["port"] and yes("header", "Does the host have the usual 40-pin header", True)
     found["logic_volts"] = of("logic_volts", str(HEADER_VOLTS if found["header"] else OTHER_VOLTS))
     found["level_shifter"] = said["level_shifter"]
     best, reasons = matched(found)

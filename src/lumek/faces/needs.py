@@ -82,7 +82,9 @@ def _devices(faces: FaceFile) -> Iterator[tuple[str, str]]:
     """The devices that the panels of a file are on."""
     for name, panel in (faces.hookup.panels if faces.hookup is not None else {}).items():
         wiring = panel.hookup
-        if isinstance(wiring, BackpackTable):
+        if faces.hookup is not None and faces.hookup.board is not None:
+            device = faces.hookup.board
+        elif isinstance(wiring, BackpackTable):
             device = f"/dev/i2c-{wiring.bus}"
         elif isinstance(wiring, DirectTable) or wiring.serial:
             device = wiring.chip

@@ -41,6 +41,7 @@ Line = Annotated[int, Field(ge=0, le=1023)] | Annotated[str, Field(min_length=1,
 Pin = Annotated[int, Field(ge=1, le=99)]
 DevicePath = Annotated[str, Field(max_length=255, pattern="^/[^\x00]+$")]
 DeviceName = Annotated[str, Field(max_length=255, pattern="^[^\x00/]+$")]
+PortName = Annotated[str, Field(min_length=1, max_length=255, pattern="^[^\x00-\x20]+$")]
 Number = Annotated[int, Field(ge=0, le=255)]
 Two = Annotated[list[Number], Field(min_length=2, max_length=2)]
 PinName = Literal["vss", "vdd", "vo", "rs", "rw", "e", "e2", "d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7", "a", "k"]
@@ -54,6 +55,7 @@ CHIP = f"the path of a GPIO chip, as '{GPIO_CHIP}'"
 VOLTS = "volts, 0.5 to 30"
 OHMS = "ohms, 0.1 to 10000000"
 MILLIAMPS = "milliamperes, 0.1 to 10000"
+PORT = "the serial port of a board on USB, as '/dev/ttyACM0' or 'COM3'"
 HERTZ = "hertz, 1000 to "
 SWITCH = "true or false"
 KINDS = "'backpack', 'direct' or 'shift-register'"

@@ -20,6 +20,7 @@ from lumek.hookup.keys import (
     LINE,
     MILLIAMPS,
     OHMS,
+    PORT,
     SIZE,
     SWITCH,
     THREE,
@@ -33,6 +34,7 @@ from lumek.hookup.keys import (
     Ohms,
     Pin,
     PinName,
+    PortName,
     RomName,
     Size,
     Two,
@@ -198,7 +200,7 @@ class ModuleTable(Table):
 
 
 class HostTable(Table):
-    """[host]: what the panels are wired to."""
+    """[host]: what the panels are wired to: this computer, or a microcontroller board on a USB cable."""
 
     header: Literal["40-pin"] | None = Field(None, description="'40-pin', where it has the usual one")
     logic_volts: Volts = Field(3.3, description=f"{VOLTS}, of its outputs when high")
@@ -212,6 +214,26 @@ class HostTable(Table):
         None, description=f"{OHMS}, from SDA and SCL to logic_volts, or false for none; 1800 on bus 1 of the header"
     )
     buses: list[BusName] = Field([], description=f"buses that are in use: {', '.join(repr(bus) for bus in BUSES)}")
+    port: PortName | None = Field(None, description=f"{PORT}; its pins are then the lines of all panels")
+    kind: Literal["firmata", "micropython"] = Field(
+        "firmata", description="'firmata' or 'micropython', what is on that board"
+    )
+    baud: Annotated[int, Field(ge=300, le=4_000_000)] | None = Field(
+        None, description="bits a second, 300 to 4000000; default: 57600 for Firmata, 115200 for MicroPython"
+    )
+    sda: Line | None = Field(None, description=f"the pin of SDA on a board with MicroPython: {LINE}; default: its own")
+    scl: Line | None = Field(None, description=f"the pin of SCL on a board with MicroPython: {LINE}; default: its own")
+
+    @model_validator(mode="after")
+    def _has_a_board_for_its_pins(self) -> Self:
+        given = [key for key in ("kind", "baud", "sda", "scl") if key in self.model_fields_set]
+        if given and self.port is None:
+            raise ValueError(f"has {given[0]}, but no port: say where the board is, as port = '/dev/ttyACM0'")
+        if (self.sda is None) != (self.scl is None):
+            raise ValueError("has one of sda and scl: give both, or leave both out")
+        if self.sda is not None and self.kind == "firmata":
+            raise ValueError("has sda and scl, but a Firmata firmware has its own pins for them: leave them out")
+        return self
 
     @property
     def bears_volts(self) -> float:

@@ -17,9 +17,15 @@ DIRECT_LINES = {
 }
 """Lines of the usual header that belong to no bus; by the width of the data."""
 
+BOARD_LINES = {
+    4: {"rs": 2, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7},
+    8: {"rs": 2, "e": 3, "d0": 8, "d1": 9, "d2": 10, "d3": 11, "d4": 4, "d5": 5, "d6": 6, "d7": 7},
+}
+"""Pins of a board on USB, by the width of the data: four data lines are in one port with E, which changes at once."""
+
 REGISTER_LINES = {"rs": 0, "e": 1, "d4": 2, "d5": 3, "d6": 4, "d7": 5, "backlight": 6}
 
-E2_LINE = {"direct": 4, "shift-register": 7}
+E2_LINE = {"direct": 4, "board": 12, "shift-register": 7}
 """The line of a second controller."""
 
 SEVERITIES = ("ok", "note", "warning", "error")
@@ -75,7 +81,8 @@ def template(answers: Mapping[str, Any], notes: Sequence[str] = ()) -> str:
 
     notes: sentences that it has as comments.
     answers: kind, size, rom, volts, header (yes or no), logic_volts, level_shifter (yes or no); for a backpack
-        expander, bus, address, map and, where they are taken off, pullup_ohms; else lines (role -> line).
+        expander, bus, address, map and, where they are taken off, pullup_ohms; else lines (role -> line); for a board
+        on USB port, and firmware.
     """
     own = {"backpack": _backpack, "direct": _direct, "shift-register": _register}[answers["kind"]]
     return "\n".join((
@@ -106,6 +113,7 @@ def template(answers: Mapping[str, Any], notes: Sequence[str] = ()) -> str:
         _row("# potentiometer_ohms = 10_000", ""),
         "",
         "[host]",
+        *_board(answers),
         _row(f'{"" if answers["header"] else "# "}header = "40-pin"', "the sheet lists its positions beside lines"),
         _row(f"logic_volts = {answers['logic_volts']:g}", "of its outputs"),
         _row("# tolerates_volts = 5.5", "the highest voltage its pins tolerate, if more than 0.3 V above"),
@@ -121,7 +129,7 @@ def _row(text: str, comment: str) -> str:
 def _backpack(answers: Mapping[str, Any]) -> list[str]:
     return [
         _row(f'expander = "{answers["expander"]}"', one_of(EXPANDERS).replace("'", "")),
-        _row(f"bus = {answers['bus']}", f"/dev/i2c-{answers['bus']}"),
+        *([] if answers.get("port") else [_row(f"bus = {answers['bus']}", f"/dev/i2c-{answers['bus']}")]),
         _row(f"address = {answers['address']:#04x}", "or pads = [1, 1, 1]: A2, A1, A0, 1 where open"),
         _row(f'map = "{answers["map"]}"', "how the board leads its lines to the panel:"),
         *(f"#   {name}: {one.found_on}" for name, one in MAPS.items()),
@@ -135,9 +143,10 @@ def _backpack(answers: Mapping[str, Any]) -> list[str]:
 
 
 def _direct(answers: Mapping[str, Any]) -> list[str]:
+    of = "pin of the board" if answers.get("port") else "line of the chip, which is not its position on the header"
     return [
-        'chip = "/dev/gpiochip0"',
-        "# role = line of the chip, which is not its position on the header; RW without a line is grounded",
+        *([] if answers.get("port") else ['chip = "/dev/gpiochip0"']),
+        f"# role = {of}; RW without a line is grounded",
         f"lines = {_lines(answers['lines'])}",
     ]
 
@@ -145,9 +154,26 @@ def _direct(answers: Mapping[str, Any]) -> list[str]:
 def _register(answers: Mapping[str, Any]) -> list[str]:
     return [
         _row('part = "74hct595"', "or 74hc595, which on 5 V takes nothing below 3.5 V for a high"),
-        _row("spi = [0, 0]", "/dev/spidev0.0, its chip select at RCLK; or"),
-        "# serial = { data = 5, clock = 27, latch = 22 }",
+        *(
+            [_row("serial = { data = 2, clock = 3, latch = 4 }", "pins of the board")]
+            if answers.get("port")
+            else [
+                _row("spi = [0, 0]", "/dev/spidev0.0, its chip select at RCLK; or"),
+                "# serial = { data = 5, clock = 27, latch = 22 }",
+            ]
+        ),
         f"lines = {_lines(answers['lines'])}  # role = output, 0 is QA",
+    ]
+
+
+def _board(answers: Mapping[str, Any]) -> list[str]:
+    if not answers.get("port"):
+        return ['# port = "/dev/ttyACM0"       # for a microcontroller board on a USB cable']
+    speed = 57600 if answers["firmware"] == "firmata" else 115200
+    return [
+        _row(f'port = "{answers["port"]}"', "a board on USB, whose pins the lines are"),
+        _row(f'kind = "{answers["firmware"]}"', "what is on it: firmata or micropython"),
+        _row(f"# baud = {speed}", "bits a second"),
     ]
 
 

@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from lumek._notice import notice
 from lumek.core.instructions import NOMINAL_HZ
 from lumek.hookup.file import Hookup
-from lumek.hookup.model import BacklightTable, ContrastTable, ModuleTable
+from lumek.hookup.model import BacklightTable, ContrastTable, HostTable, ModuleTable
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.ports.bit_banged import SerialLines
 
 if TYPE_CHECKING:
+    from lumek.ports.usb.cable import UsbBoard
     from lumek.protocols import Bus, Channel, DimmableLight, Light, Lines, Serial
     from lumek.twin import Twin, TwinBus, TwinLines, TwinSerial
 
@@ -21,11 +22,13 @@ Port = TypeVar("Port")
 class Ports(ABC):
     """What panels are attached to: each port is opened once, and closed with the last panel.
 
+    asks_quickly: whether reading a line takes no longer than a wait; over a USB cable it does.
     users: how many panels have yet to be closed.
     twins: the simulated panels, by name.
     """
 
     def __init__(self) -> None:
+        self.asks_quickly = True
         self.users = 0
         self.twins: dict[str, Twin] = {}
         self._opened: dict[Hashable, Any] = {}
@@ -77,10 +80,19 @@ class Ports(ABC):
 
 
 class HostPorts(Ports):
-    """The ports of this host."""
+    """The ports of this computer, or of the board on USB that a hookup names as its host."""
+
+    def __init__(self, host: HostTable | None = None) -> None:
+        super().__init__()
+        self._host = host if host is not None and host.port is not None else None
+        self.asks_quickly = self._host is None
 
     def bus(self, wiring: BackpackTable) -> "Bus":
-        """A LinuxBus; it finds its clock out by itself when the file does not say it."""
+        """A LinuxBus, which finds its clock out by itself when the file does not say it; or a UsbBus."""
+        if self._host is not None:
+            from lumek.ports.usb import UsbBus
+
+            return self.once(("bus", wiring.bus), lambda: UsbBus(self._board(wiring.bus), wiring.bus_hz))
         from lumek.ports.linux import LinuxBus
 
         hz = wiring.bus_hz if "bus_hz" in wiring.model_fields_set else None
@@ -93,10 +105,28 @@ class HostPorts(Ports):
         return bus
 
     def lines(self, chip: str) -> "Lines":
-        """LinuxLines."""
+        """LinuxLines, or UsbLines."""
+        if self._host is not None:
+            from lumek.ports.usb import UsbLines
+
+            return self.once(chip, lambda: UsbLines(self._board()))
         from lumek.ports.linux import LinuxLines
 
         return self.once(chip, lambda: LinuxLines(chip))
+
+    def _board(self, bus: int = 0) -> "UsbBoard":
+        """The board on USB; with MicroPython, the first panel on a bus says which of its buses that is."""
+        from lumek.ports.usb import FirmataBoard, MicroPythonBoard
+
+        host = self._host
+        assert host is not None
+        assert host.port is not None
+        port = host.port
+        if host.kind == "firmata":
+            return self.once("board", lambda: FirmataBoard(port, host.baud or 57_600))
+        return self.once(
+            "board", lambda: MicroPythonBoard(port, host.baud or 115_200, bus=bus, sda=host.sda, scl=host.scl)
+        )
 
     def spi(self, wiring: RegisterTable) -> "Serial":
         """A LinuxSpi."""

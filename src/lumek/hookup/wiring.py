@@ -83,7 +83,11 @@ class BackpackTable(WiringTable):
 
     kind: Literal["backpack"]
     expander: ExpanderName | None = Field(None, description=one_of(EXPANDERS))
-    bus: Number = Field(description="the number N of the I2C bus /dev/i2c-N, 0 to 255")
+    bus: Number = Field(
+        0,
+        description="the number N of the I2C bus /dev/i2c-N, 0 to 255; needed, but for a board on USB, where it is that of "
+        "machine.I2C(N) under MicroPython",
+    )
     bus_hz: Annotated[int, Field(ge=1000, le=1_000_000)] = Field(100_000, description=f"{HERTZ}1000000")
     address: Address | None = Field(None, description="a 7-bit address, 0x08 to 0x77, as 0x27")
     pads: Annotated[list[Level], THREE] | None = Field(None, description="[A2, A1, A0], each 1 (open) or 0 (bridged)")

@@ -8,8 +8,10 @@ import os
 import tempfile
 import threading
 import time
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
+from contextlib import suppress
 from pathlib import Path
+from random import Random
 from types import TracebackType
 from typing import Self
 
@@ -45,13 +47,17 @@ class TwinBoard:
     baud: bits a second of its serial line, or None for a board whose processor has USB itself.
     hz: the clock of its bus, in hertz.
     together: whether the pins of a port change at once; else one after the other, as on most boards.
+    late_us: by up to so many microseconds it comes late to a message now and then, because it does something else; what
+        came meanwhile then follows without a pause. seed: of these moments.
 
     In a `with` block it is plugged in: `port` is then the path of its serial port. `unplug` pulls the cable, `plug_in`
     puts it back, and the board has restarted by then. `received` counts the bytes that it was sent, `lost` says whether
-    a message was longer than it can hold.
+    a message, or what had to wait for the one before, was longer than it can hold.
     """
 
-    def __init__(self, baud: int | None = 57_600, hz: int = 100_000, together: bool = True) -> None:
+    def __init__(
+        self, baud: int | None = 57_600, hz: int = 100_000, together: bool = True, late_us: float = 0.0, seed: int = 0
+    ) -> None:
         self.clock = TwinClock()
         self.lines = TwinLines(self.clock, drive_ns=500)
         self.bus = TwinBus(self.clock, hz)
@@ -59,6 +65,8 @@ class TwinBoard:
         self.lost = False
         self._byte_ns = QUICK_BYTE_NS if baud is None else 10_000_000_000 // baud
         self._together = together
+        self._late_ns, self._chance = round(late_us * 1000), Random(seed)
+        self._arrived_ns = 0
         self._folder: tempfile.TemporaryDirectory[str] | None = None
         self._cable: _Cable | None = None
         self._restart()
@@ -86,7 +94,7 @@ class TwinBoard:
     def plug_in(self) -> None:
         """Put the cable in: the board starts, and its port appears."""
         self._restart()
-        self._cable = _Cable(self.feed, self.clock)
+        self._cable = _Cable(self)
         os.symlink(self._cable.path, self.port)
 
     def unplug(self) -> None:
@@ -97,12 +105,17 @@ class TwinBoard:
             cable.cut()
             self.lines.sense([pin for pin, mode in self._modes.items() if mode == MODES["out"]])
 
-    def feed(self, data: bytes) -> bytes:
-        """Take bytes as they come over the serial line, each in its time; what the board answers."""
+    def feed(self, data: bytes, at_ns: int) -> bytes:
+        """Take bytes that the host sends at a time, and that come over the line one by one; what the board answers."""
         self._answers.clear()
+        self._arrived_ns = max(self._arrived_ns, at_ns)
         for byte in data:
             self.received += 1
-            self.clock.now_ns += self._byte_ns
+            self._arrived_ns += self._byte_ns
+            behind_ns = self.clock.now_ns - self._arrived_ns
+            # Where the processor has USB itself, the host is told to wait.
+            self.lost |= behind_ns > BUFFER * self._byte_ns > BUFFER * QUICK_BYTE_NS
+            self.clock.now_ns = max(self.clock.now_ns, self._arrived_ns)
             self._take(byte)
         return bytes(self._answers)
 
@@ -138,8 +151,14 @@ class TwinBoard:
                     self._message = bytearray()
                     self._short(kind, message[0] & 0x0F, message)
 
-    def _short(self, kind: int, place: int, message: bytearray) -> None:
+    def _take_time(self) -> None:
+        """What a message costs the processor."""
         self.clock.now_ns += MESSAGE_NS
+        if self._late_ns and self._chance.random() < 0.1:
+            self.clock.now_ns += self._chance.randrange(self._late_ns)
+
+    def _short(self, kind: int, place: int, message: bytearray) -> None:
+        self._take_time()
         if kind == 0x90:
             self._set_port(place, message[1] | message[2] << 7)
         elif kind == 0xD0 and message[1]:
@@ -153,7 +172,7 @@ class TwinBoard:
     def _long(self, message: bytearray) -> None:
         if not message or len(message) > BUFFER:
             return
-        self.clock.now_ns += MESSAGE_NS
+        self._take_time()
         answer: dict[int, Callable[[], object]] = {
             0x79: lambda: self._say(0xF0, 0x79, 2, 5, *_in_halves(b"simulated"), 0xF7),
             0x6B: lambda: self._say(0xF0, 0x6C, *self._capabilities(), 0xF7),
@@ -170,7 +189,7 @@ class TwinBoard:
         values = []
         for pin in range(PINS):
             if pin not in SERIAL_PINS:
-                values += [MODES["in"], 1, MODES["pulled up"], 1, MODES["out"], 1]
+                values += [MODES["in"], 1, MODES["out"], 1, MODES["pulled up"], 1]
             if pin >= FIRST_ANALOG:
                 values += [MODES["analog"], 10]
             if pin in I2C_PINS:
@@ -190,16 +209,15 @@ class TwinBoard:
 
     def _set_port(self, port: int, value: int) -> None:
         pins = [pin for pin, mode in self._modes.items() if pin >> 3 == port and mode == MODES["out"]]
-        changed = {pin: value >> (pin & 7) & 1 for pin in sorted(pins)}
+        changed: dict[Hashable, int] = {pin: value >> (pin & 7) & 1 for pin in sorted(pins)}
         if self._together and changed:
             self._drive(changed)
         else:
             for pin, level in changed.items():
                 self._drive({pin: level})
 
-    def _drive(self, levels: dict[int, int]) -> None:
-        named: dict[Hashable, int] = {**levels}
-        self.lines.drive(named)
+    def _drive(self, levels: Mapping[Hashable, int]) -> None:
+        self.lines.drive(levels)
 
     def _sensed(self, port: int) -> int:
         pins = [pin for pin, mode in self._modes.items() if pin >> 3 == port and mode == MODES["in"]]
@@ -214,10 +232,8 @@ class TwinBoard:
         if not self._bus_on:
             return
         if mode == 0:
-            try:
+            with suppress(NoAnswerError):  # a write says nothing of itself
                 self.bus.write(address, bytes(values))
-            except NoAnswerError:
-                pass  # a write says nothing of itself
             self.clock.now_ns += AFTER_WRITE_NS
         elif mode == 8:
             try:
@@ -231,14 +247,14 @@ class TwinBoard:
 class _Cable:
     """A pseudo-terminal, and the thread that carries bytes between it and a board, in real time."""
 
-    def __init__(self, feed: Callable[[bytes], bytes], clock: TwinClock) -> None:
+    def __init__(self, board: TwinBoard) -> None:
         import tty
 
         self._ours, self._theirs = os.openpty()
         tty.setraw(self._theirs)
         self.path = os.ttyname(self._theirs)
-        self._feed, self._clock = feed, clock
-        self._began_ns = time.monotonic_ns() - clock.now_ns
+        self._board = board
+        self._began_ns = time.monotonic_ns() - board.clock.now_ns
         self._end, self._wake = os.pipe()
         self._thread = threading.Thread(target=self._carry, name="simulated board", daemon=True)
         self._thread.start()
@@ -257,11 +273,9 @@ class _Cable:
             ready, _, _ = select([self._ours, self._end], [], [])
             if self._end in ready:
                 return
-            now_ns = time.monotonic_ns() - self._began_ns
-            self._clock.now_ns = max(self._clock.now_ns, now_ns)
-            answer = self._feed(os.read(self._ours, 4096))
+            answer = self._board.feed(os.read(self._ours, 4096), time.monotonic_ns() - self._began_ns)
             if answer:
-                ahead_ns = self._clock.now_ns - (time.monotonic_ns() - self._began_ns)
+                ahead_ns = self._board.clock.now_ns - (time.monotonic_ns() - self._began_ns)
                 if ahead_ns > 0:
                     time.sleep(ahead_ns / 1e9)
                 os.write(self._ours, answer)
@@ -277,6 +291,7 @@ class TwinConnection:
         self.timeout: float | None = None
         self._board = board
         self._waiting = bytearray()
+        self._now_ns = 0
 
     @property
     def in_waiting(self) -> int:
@@ -285,24 +300,27 @@ class TwinConnection:
 
     def write(self, data: bytes) -> int:
         """Send bytes."""
-        self._waiting += self._board.feed(data)
+        self._waiting += self._board.feed(data, self._now_ns)
         return len(data)
 
     def read(self, size: int = 1) -> bytes:
         """Up to so many bytes that have come; the time is over when there are none."""
-        if not self._waiting:
-            self._board.clock.now_ns += round((self.timeout or 0.0) * 1e9)
+        if self._waiting:
+            self._now_ns = max(self._now_ns, self._board.clock.now_ns)
+        else:
+            self._now_ns += round((self.timeout or 0.0) * 1e9)
         data = bytes(self._waiting[:size])
         del self._waiting[:size]
         return data
 
     def elapsed(self) -> float:
-        """Seconds since the board had its power."""
-        return self._board.clock.now_ns / 1e9
+        """Seconds since the board had its power, for the host."""
+        return self._now_ns / 1e9
 
     def wait_us(self, us: float) -> None:
         """Let simulated time pass."""
-        self._board.clock.now_ns += round(us * 1000)
+        self._now_ns += round(us * 1000)
+        self._board.clock.now_ns = max(self._board.clock.now_ns, self._now_ns)
 
     def close(self) -> None:
         """Let it go."""

@@ -31,8 +31,8 @@ def not_allowed(path: str | Path, subsystem: str, group: str) -> str:
         )
     rule = f'SUBSYSTEM=="{subsystem}", GROUP="{group}", MODE="0660"'
     return (
-        f"{path} may not be opened by you, and no group has access to it. Run: sudo groupadd -f {group} && sudo usermod "
-        f"-aG {group} $USER && echo '{rule}' | sudo tee /etc/udev/rules.d/60-{group}.rules, then restart"
+        f"{path} may not be opened by you, and no group has access to it. Run: sudo groupadd -f {group} && sudo "
+        f"usermod -aG {group} $USER && echo '{rule}' | sudo tee /etc/udev/rules.d/60-{group}.rules, then restart"
     )
 
 

@@ -2,7 +2,7 @@
 
 | port | is | needs |
 |---|---|---|
-| `FirmataBoard("/dev/ttyACM0")` | a board with a Firmata firmware, which every editor for boards has among its examples | extra: usb |
+| `FirmataBoard("/dev/ttyACM0")` | a board with a Firmata firmware, one of the examples of editors | extra: usb |
 | `MicroPythonBoard("/dev/ttyACM0")` | a board with MicroPython, as it comes | extra: usb |
 | `UsbBus(board)` | the I2C bus of either | |
 | `UsbLines(board)` | the pins of either | |

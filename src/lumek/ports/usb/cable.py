@@ -48,6 +48,9 @@ class UsbBoard(DevicePort[Connection]):
     PackageError without pyserial.
     """
 
+    longest: int
+    """The most bytes of one transfer on its bus."""
+
     def __init__(self, port: str | Connection, baud: int) -> None:
         self.port = port
         self.baud = baud
@@ -100,10 +103,7 @@ class UsbBoard(DevicePort[Connection]):
         """Send what was held back."""
 
     def _open(self) -> Connection:
-        if not isinstance(self.port, str):
-            connection = self.port
-        else:
-            connection = _opened(self.port, self.baud)
+        connection = _opened(self.port, self.baud) if isinstance(self.port, str) else self.port
         self._device = connection
         self._elapsed: Callable[[], float] = getattr(connection, "elapsed", time.monotonic)
         self._wait_us: Callable[[float], None] = getattr(connection, "wait_us", wait_us)
@@ -154,7 +154,7 @@ class UsbBoard(DevicePort[Connection]):
         """What to raise when the connection failed: pyserial raises more than OSError for a cable that is pulled."""
         self._lose()
         return PortError(
-            f"the board at {self._place} is gone ({quoted(str(problem)[:60])}): is the cable in, and does no other "
+            f"the board at {self._place} is gone ({quoted(str(problem))}): is the cable in, and does no other "
             "program use the port?"
         )
 
@@ -192,4 +192,4 @@ def _why_not(port: str, problem: Exception) -> str:
         return f"serial port {quoted(port)} is in use by another program: close its monitor or editor"
     if error == 2 or "FileNotFound" in str(problem):
         return f"there is no serial port {quoted(port)}; there is: {there}. Plug the board in"
-    return f"serial port {quoted(port)} cannot be opened: {quoted(str(problem)[:120])}"
+    return f"serial port {quoted(port)} cannot be opened: {quoted(str(problem), 160)}"

@@ -1,8 +1,8 @@
 """A board with a Firmata firmware: pins and I2C by messages over a serial connection.
 
-Sources: the Firmata protocol, version 2.5 ("protocol.md", "i2c.md"); the code of its standard firmware, of which is used
-here: it holds 64 bytes of a message, waits 70 us after each I2C write, says nothing of a device that does not
-acknowledge a write, and answers a read that nobody acknowledges with no bytes.
+Sources: the Firmata protocol, version 2.5 ("protocol.md", "i2c.md"); the code of its standard firmware, of which this
+is used here: it holds 64 bytes of a message, waits 70 us after each I2C write, says nothing of a device that does not
+acknowledge a write, and answers a read that no device acknowledges with no bytes.
 
 Nothing in the protocol says how soon a message is carried out, and a panel must be given its time. Two kinds of boards
 differ in that. Where a second chip turns USB into a serial line, bytes come at its rate and no sooner: time is bytes,
@@ -207,7 +207,7 @@ class FirmataBoard(UsbBoard):
     def _meet(self) -> None:
         """Return when the board has carried out all that it was sent."""
         if not self._fresh:
-            return
+            return None
         self._add(bytes((VERSION,)))
         self._send_held()
         for message in self._messages(ANSWER_S):
@@ -271,10 +271,11 @@ class FirmataBoard(UsbBoard):
                 raise self._silent()
         self._send(QUIET)
         while self._receive(256, 0.05):  # what else it says at its start
-            pass
+            if self._elapsed() > end:
+                raise self._silent()
         name = self._asked(FIRMWARE, FIRMWARE)[4:-1]
-        self.firmware = quoted(bytes(low | high << 7 for low, high in zip(name[::2], name[1::2], strict=False) if low
-                                     | high << 7 < 256).decode("latin-1"))  # fmt: skip
+        halves = zip(name[::2], name[1::2], strict=False)
+        self.firmware = quoted("".join(chr((low | high << 7) & 0xFF) for low, high in halves))
         self._capable = []
         modes: list[int] = []
         for byte in self._asked(CAPABILITY_QUERY, CAPABILITY)[2:-1]:

@@ -18,10 +18,10 @@ class UsbLines:
 
     >>> from lumek.twin import TwinBoard
     >>> from lumek.ports.usb import FirmataBoard, UsbLines
-    >>> from lumek import Direct, Panel
+    >>> from lumek.twin import direct_twin
     >>> with TwinBoard() as simulated, FirmataBoard(simulated.port) as board:
-    ...     twin, _ = direct_twin("16x2", {"rs": 12, "e": 11, "d4": 5, "d5": 4, "d6": 3, "d7": 2}, port=simulated.lines)
-    ...     panel = Panel("16x2", Direct(UsbLines(board), rs=12, e=11, data=(5, 4, 3, 2)))
+    ...     twin, _ = direct_twin("16x2", {"rs": 2, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}, port=simulated.lines)
+    ...     panel = Panel("16x2", Direct(UsbLines(board), rs=2, e=3, data=(4, 5, 6, 7)))
     ...     panel[0] = "Hive 3"
     ...     twin.rows[0]
     'Hive 3          '

@@ -209,8 +209,8 @@ class MicroPythonBoard(UsbBoard):
             last = error.decode("utf-8", "replace").splitlines()[-1]
             if address is not None and last.startswith("OSError"):
                 raise NoAnswerError(
-                    f"no device acknowledges at address {address:#04x} on the I2C bus of {self} ({quoted(last)}): check "
-                    "supply and wires (SDA and SCL swapped?), and the address pads"
+                    f"no device acknowledges at address {address:#04x} on the I2C bus of {self} ({quoted(last)}): "
+                    "check supply and wires (SDA and SCL swapped?), and the address pads"
                 )
             if pin is not None:
                 raise PortError(f"{self} has no pin {quoted(pin)}: it says {quoted(last)}")
@@ -239,7 +239,7 @@ class MicroPythonBoard(UsbBoard):
                 raise self._silent()
             self._send(b"\r" + INTERRUPT + INTERRUPT + b"\r" + RAW)
             seen = b""
-            while PROMPT not in seen and (more := self._receive(256, 0.5)):
+            while PROMPT not in seen and self._elapsed() < end and (more := self._receive(256, 0.5)):
                 seen = (seen + more)[-1000:]
         self._run(HELPERS)
         for line in places:

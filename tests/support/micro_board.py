@@ -1,0 +1,106 @@
+"""A native MicroPython behind a pseudo-terminal, as a board on a USB cable; its pins and bus lead to simulated panels."""
+
+import os
+import socket
+import subprocess
+import sys
+import threading
+import tty
+from pathlib import Path
+from select import select
+from types import TracebackType
+from typing import Self
+
+from lumek.errors import NoAnswerError
+from lumek.twin import TwinBus, TwinClock, TwinLines
+
+HERE = Path(__file__).parent
+MICROPYTHON = Path(sys.executable).parent / "micropython"
+PINS = {str(pin) for pin in range(30)} | {"LED"}
+
+
+class MicroBoard:
+    """In a `with` block it runs: `port` is the path of its serial port; `said` is what it was told over it."""
+
+    def __init__(self) -> None:
+        self.clock = TwinClock()
+        self.lines = TwinLines(self.clock, drive_ns=0)
+        self.bus = TwinBus(self.clock)
+        self.said = bytearray()
+
+    def __enter__(self) -> Self:
+        self._listener = socket.create_server(("127.0.0.1", 0))
+        self._ends = [os.openpty(), os.openpty()]
+        for _, theirs in self._ends:
+            tty.setraw(theirs)
+        self.port = os.ttyname(self._ends[1][1])
+        self._wake = os.pipe()
+        place = {"MICROPYPATH": f".frozen:{HERE / 'board'}", "BOARD_PORT": str(self._listener.getsockname()[1])}
+        self._process = subprocess.Popen(
+            [str(MICROPYTHON)], stdin=self._ends[0][1], stdout=self._ends[0][1], stderr=self._ends[0][1],
+            env={**os.environ, **place}, start_new_session=True,
+        )  # fmt: skip
+        self._threads = [threading.Thread(target=work) for work in (self._carry, self._serve)]
+        for thread in self._threads:
+            thread.start()
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self._process.kill()
+        self._process.wait()
+        os.close(self._wake[1])
+        self._listener.shutdown(socket.SHUT_RDWR)
+        for thread in self._threads:
+            thread.join(5)
+        self._listener.close()
+        for file in (*self._ends[0], *self._ends[1], self._wake[0]):
+            os.close(file)
+
+    def _carry(self) -> None:
+        """Bytes from one pseudo-terminal to the other."""
+        board, host = self._ends[0][0], self._ends[1][0]
+        while self._wake[0] not in (ready := select([board, host, self._wake[0]], [], [])[0]):
+            for file in ready:
+                data = os.read(file, 4096)
+                if file == host:
+                    self.said += data
+                os.write(board if file == host else host, data)
+
+    def _serve(self) -> None:
+        """Do what the board's `machine` asks for."""
+        try:
+            line, _ = self._listener.accept()
+        except OSError:
+            return
+        with line, line.makefile("rw", newline="\n") as asked:
+            for request in asked:
+                act, *words, us = request.split()
+                self.clock.now_ns = max(self.clock.now_ns, int(us) * 1000)
+                answer = self._answer(act, words)
+                if answer:
+                    asked.write(answer + "\n")
+                    asked.flush()
+
+    def _answer(self, act: str, words: list[str]) -> str:
+        line = int(words[0]) if words[0].isdecimal() else words[0]
+        if act == "pin":
+            return "yes" if words[0] in PINS else "no"
+        if act == "drive":
+            self.lines.drive({line: int(words[1])})
+        elif act == "let":
+            self.lines.sense([line])
+        elif act == "sense":
+            return str(self.lines.sense([line])[line])
+        elif act == "bus":
+            self.bus.hz = int(words[1])
+        else:
+            try:
+                if act == "write":
+                    self.bus.write(int(words[0]), bytes.fromhex(words[1]))
+                    return "yes"
+                return self.bus.read(int(words[0]), int(words[1])).hex()
+            except NoAnswerError:
+                return "no"
+        return ""
