@@ -10,16 +10,16 @@ from pathlib import Path
 
 import pyfirmata2
 import pytest
-from support.micro_board import MicroBoard
 
 import lumek
-from lumek import Backpack, Direct, LumekError, NoAnswerError, Panel, PortError, ShiftRegister
+from lumek import Backpack, Direct, LumekError, Panel, PortError, ShiftRegister
 from lumek.faces.loop import RETRY_S
 from lumek.ports.bit_banged import SerialLines
 from lumek.ports.usb import FirmataBoard, MicroPythonBoard, UsbBus, UsbLines
 from lumek.ports.usb.cable import UsbBoard
 from lumek.ports.usb.firmata import WAKE_S
 from lumek.twin import Controller, TwinBoard, TwinConnection, backpack_twin, direct_twin, shift_register_twin
+from support.micro_board import MicroBoard
 
 LINES = {"rs": 2, "rw": 8, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7, "backlight": 9}
 NAMED = {"rs": "D2", "rw": 8, "e": 3, "data": (4, 5, 6, "D7"), "backlight": "d9"}
@@ -125,7 +125,7 @@ def test_another_client_finds_the_same_board(monkeypatch: pytest.MonkeyPatch) ->
             while simulated.lines.levels != {4: 0, 8: 1} and time.monotonic() < end:
                 time.sleep(0.01)
             assert simulated.lines.levels == {4: 0, 8: 1}
-            twin, _ = direct_twin("16x2", {"rs": 2, "d7": 10}, port=simulated.lines)
+            direct_twin("16x2", {"rs": 2, "d7": 10}, port=simulated.lines)
             other.digital[10].mode = pyfirmata2.INPUT
             read: list[bool] = []
             other.digital[10].register_callback(read.append)
@@ -203,6 +203,11 @@ def test_a_cable_that_is_pulled_while_a_face_is_shown(tmp_path: Path) -> None:
     assert (len(said), twin.violations) == (3, [])
 
 
+def count_up(panel: Panel) -> None:
+    for number in range(100):
+        panel[:] = f"{number:4}" * 20
+
+
 def test_a_cable_that_is_pulled_at_any_moment_is_one_clear_error() -> None:
     with TwinBoard() as simulated, FirmataBoard(simulated.port) as board:
         _, _, twin = wire(simulated)
@@ -211,8 +216,7 @@ def test_a_cable_that_is_pulled_at_any_moment_is_one_clear_error() -> None:
             timer = threading.Timer(delay_s, simulated.unplug)
             timer.start()
             with pytest.raises(PortError, match=r"the board at \S+ (is gone|does not answer)|there is no serial port"):
-                for number in range(100):
-                    panel[:] = f"{number:4}" * 20
+                count_up(panel)
             timer.join()
             assert re.match("PortError: there is no serial port '/.*; there is: ", told(lambda: panel.restart()))
             simulated.plug_in()

@@ -1,4 +1,4 @@
-"""A native MicroPython behind a pseudo-terminal, as a board on a USB cable; its pins and bus lead to simulated panels."""
+"""A native MicroPython behind a pseudo-terminal, as a board on USB; its pins and bus lead to simulated panels."""
 
 import os
 import socket

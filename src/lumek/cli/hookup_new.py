@@ -8,7 +8,7 @@ from typing import Any
 import click
 
 from lumek._harmless import quoted
-from lumek.cli.options import complete_roms, complete_sizes, expander_address, writing
+from lumek.cli.options import board_options, complete_roms, complete_sizes, expander_address, writing
 from lumek.cli.output import say
 from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
@@ -79,12 +79,7 @@ def question_options(function: Callable[..., Any]) -> Callable[..., Any]:
 @click.command(name="new")
 @click.argument("file", type=click.Path(path_type=Path))
 @question_options
-@click.option(
-    "--port", help="The serial port of a microcontroller board on USB, whose pins the panel is on: /dev/ttyACM0."
-)
-@click.option(
-    "--firmware", type=click.Choice(("firmata", "micropython")), help="What is on that board (default: firmata)."
-)
+@board_options
 @click.option("--header/--no-header", default=None, help="The usual 40-pin header on the host (default: yes).")
 @click.option(
     "--level-shifter/--no-level-shifter",

@@ -25,6 +25,14 @@ def whole_number(text: str) -> int:
         raise click.BadParameter(f"{text!r} is not a number: write it as 39 or 0x27") from None
 
 
+def board_options(function: Callable[..., Any]) -> Callable[..., Any]:
+    """--port and --firmware, for a board on USB."""
+    function = click.option(
+        "--firmware", type=click.Choice(("firmata", "micropython")), help="What is on that board (default: firmata)."
+    )(function)
+    return click.option("--port", metavar="PORT", help="A microcontroller board on USB, by its serial port.")(function)
+
+
 def expander_address(text: str) -> int:
     """The 7-bit address of an expander; a usage error for anything else, which asks what may be meant."""
     number = whole_number(text)

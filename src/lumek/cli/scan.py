@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from lumek.cli.options import board_options
 from lumek.cli.output import say, say_json, tell
 from lumek.errors import BusError, NoAnswerError
 from lumek.links.expanders import address_ranges
@@ -16,26 +17,38 @@ if TYPE_CHECKING:
 
 @click.command(name="scan")
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="The I2C bus to look at.")
+@board_options
 @click.option(
     "--twin", "file", type=click.Path(path_type=Path), metavar="FILE", help="The bus of a hookup file, simulated."
 )
 @click.option("--json", "as_json", is_flag=True, help="Print the list as JSON.")
-def command(number: int | None, file: Path | None, as_json: bool) -> None:
+def command(number: int | None, port: str | None, firmware: str | None, file: Path | None, as_json: bool) -> None:
     """List the devices on an I2C bus, and the panels that they may be.
 
     The scan disturbs no device: it calls an address without a byte after it or, where memories are, reads one byte. It
-    does not call a device that a kernel driver uses. Without --bus it lists the buses of this host.
+    does not call a device that a kernel driver uses. Without --bus and --port it lists the buses of this host.
 
     \b
     lumek scan --bus 1
+    lumek scan --port /dev/ttyACM0
     lumek scan --twin hive.toml
     """  # noqa: D301
     from lumek.hookup.scan import scan
 
+    if port is not None and file is not None:
+        raise click.UsageError("--port is a real board, and --twin a simulated bus: leave one out")
+    if firmware is not None and port is None:
+        raise click.UsageError("--firmware needs --port, as --port /dev/ttyACM0")
     hookup = None
     if file is not None:
         number, bus, hookup = simulated(file, number)
         found = list(scan(bus))
+    elif port is not None:
+        from lumek.ports.usb import UsbBus, open_board
+
+        number = number or 0
+        with open_board(port, firmware or "firmata", bus=number) as board:
+            found = list(scan(UsbBus(board)))
     elif number is None:
         list_buses(as_json)
         return
@@ -44,14 +57,14 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
 
         with LinuxBus(number) as real:
             found = list(scan(real))
-    of = f"simulated I2C bus {number}" if file else f"I2C bus {number}"
+    of = f"the I2C bus of the board at {port}" if port else f"{'simulated ' if file else ''}I2C bus {number}"
     if as_json:
         devices = [
             {"address": one.address, "could_be": one.could_be, "pads": one.pads if one.could_be else None,
              "driver": one.owner, "panel": panel_at(hookup, number, one.address)}
             for one in found
         ]  # fmt: skip
-        say_json({"bus": number, "simulated": file is not None, "found": devices})
+        say_json({"bus": number, **({"port": port} if port else {}), "simulated": file is not None, "found": devices})
     for one in found if not as_json else ():
         name = panel_at(hookup, number, one.address)
         whose = f"panel {name}" if hookup and len(hookup.panels) > 1 else f"the panel of {file}"
@@ -70,7 +83,10 @@ def command(number: int | None, file: Path | None, as_json: bool) -> None:
         tell(f"next: lumek show Hello --hookup {file} --twin"
              + (f" --panel {panel_at(hookup, number, panels[0])}" if several else ""))  # fmt: skip
     elif not as_json:
-        tell(f"next: lumek hookup new hive.toml --bus {number} --address {panels[0]:#04x}; then lumek show Hello "
+        where = (
+            f"--bus {number}" if port is None else f"--port {port}" + (f" --firmware {firmware}" if firmware else "")
+        )
+        tell(f"next: lumek hookup new hive.toml {where} --address {panels[0]:#04x}; then lumek show Hello "
              "--hookup hive.toml")  # fmt: skip
 
 

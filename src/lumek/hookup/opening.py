@@ -116,17 +116,13 @@ class HostPorts(Ports):
 
     def _board(self, bus: int = 0) -> "UsbBoard":
         """The board on USB; with MicroPython, the first panel on a bus says which of its buses that is."""
-        from lumek.ports.usb import FirmataBoard, MicroPythonBoard
+        from lumek.ports.usb import open_board
 
         host = self._host
         assert host is not None
         assert host.port is not None
         port = host.port
-        if host.kind == "firmata":
-            return self.once("board", lambda: FirmataBoard(port, host.baud or 57_600))
-        return self.once(
-            "board", lambda: MicroPythonBoard(port, host.baud or 115_200, bus=bus, sda=host.sda, scl=host.scl)
-        )
+        return self.once("board", lambda: open_board(port, host.kind, host.baud, bus=bus, sda=host.sda, scl=host.scl))
 
     def spi(self, wiring: RegisterTable) -> "Serial":
         """A LinuxSpi."""

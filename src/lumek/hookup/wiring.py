@@ -85,8 +85,8 @@ class BackpackTable(WiringTable):
     expander: ExpanderName | None = Field(None, description=one_of(EXPANDERS))
     bus: Number = Field(
         0,
-        description="the number N of the I2C bus /dev/i2c-N, 0 to 255; needed, but for a board on USB, where it is that of "
-        "machine.I2C(N) under MicroPython",
+        description="the number N of the I2C bus /dev/i2c-N, 0 to 255; needed, but for a board on USB, where it is "
+        "that of machine.I2C(N) under MicroPython",
     )
     bus_hz: Annotated[int, Field(ge=1000, le=1_000_000)] = Field(100_000, description=f"{HERTZ}1000000")
     address: Address | None = Field(None, description="a 7-bit address, 0x08 to 0x77, as 0x27")

@@ -12,15 +12,41 @@
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from lumek.ports.usb.cable import UsbBoard
     from lumek.ports.usb.firmata import FirmataBoard
     from lumek.ports.usb.ftdi import FtdiBus, FtdiLines
     from lumek.ports.usb.remote import UsbBus, UsbLines
     from lumek.ports.usb.repl import MicroPythonBoard
 
-__all__ = ["FirmataBoard", "FtdiBus", "FtdiLines", "MicroPythonBoard", "UsbBus", "UsbLines"]
+__all__ = ["FirmataBoard", "FtdiBus", "FtdiLines", "MicroPythonBoard", "UsbBus", "UsbLines", "open_board"]
 
 MODULES = {"FirmataBoard": "firmata", "FtdiBus": "ftdi", "FtdiLines": "ftdi", "MicroPythonBoard": "repl",
            "UsbBus": "remote", "UsbLines": "remote"}  # fmt: skip
+
+
+def open_board(
+    port: str,
+    firmware: str = "firmata",
+    baud: int | None = None,
+    *,
+    bus: int = 0,
+    sda: int | str | None = None,
+    scl: int | str | None = None,
+) -> "UsbBoard":
+    """The board at a serial port.
+
+    port: its name, "/dev/ttyACM0" or "COM3".
+    firmware: what is on it, "firmata" or "micropython".
+    baud: bits a second; default: what that firmware usually has.
+    bus, sda, scl: see `MicroPythonBoard`; the other has one bus at pins of its own.
+    Raises PortError when there is no such board, PackageError without pyserial.
+    """
+    from lumek.ports.usb.firmata import BAUD, FirmataBoard
+    from lumek.ports.usb.repl import USUAL_BAUD, MicroPythonBoard
+
+    if firmware == "firmata":
+        return FirmataBoard(port, baud or BAUD)
+    return MicroPythonBoard(port, baud or USUAL_BAUD, bus=bus, sda=sda, scl=scl)
 
 
 def __getattr__(name: str) -> Any:

@@ -24,6 +24,9 @@ STRING, I2C_REQUEST, I2C_REPLY, I2C_CONFIG, FIRMWARE = 0x71, 0x76, 0x77, 0x78, 0
 OF_USERS = 0x01
 """A message of this kind is for firmwares of one's own; others pass over it."""
 
+BAUD = 57_600
+"""Of the standard firmware."""
+
 INPUT, OUTPUT, I2C_PIN = 0, 1, 6
 I2C_WRITE, I2C_READ = 0x00, 0x08
 
@@ -59,7 +62,7 @@ PACED = 0.75
 class FirmataBoard(UsbBoard):
     """A board with a Firmata firmware, such as StandardFirmata, which the editors for boards have among their examples.
 
-    port, baud: see `UsbBoard`. The standard firmware has 57600 bits a second.
+    port, baud: see `UsbBoard`. Boards whose processor has USB itself take any speed.
     pins: how many the board has. `paced` says whether it takes bytes at the rate of a serial line; it is measured.
 
     Pins are known by their numbers, and by "D4" or "A0", as boards are labelled. The firmware drives all pins of a port
@@ -68,7 +71,7 @@ class FirmataBoard(UsbBoard):
 
     longest = MOST_I2C
 
-    def __init__(self, port: str | Connection, baud: int = 57_600, paced: bool | None = None) -> None:
+    def __init__(self, port: str | Connection, baud: int = BAUD, paced: bool | None = None) -> None:
         self.pins = 0
         self.paced = paced
         self.firmware = ""
@@ -258,7 +261,8 @@ class FirmataBoard(UsbBoard):
         self._lose()
         return PortError(
             f"the board at {self._place} does not answer: is a Firmata firmware on it (StandardFirmata, among the "
-            f"examples of the editor for boards), and is its speed {self.baud} baud?"
+            f"examples of the editor for boards), and is its speed {self.baud} baud? With MicroPython on it say so: its "
+            "kind, or --firmware, is micropython"
         )
 
     # -- the start

@@ -17,6 +17,7 @@ from lumek.ports.usb.cable import ANSWER_S, Connection, UsbBoard
 INTERRUPT, RAW, FRIENDLY, RUN = b"\x03", b"\x01", b"\x02", b"\x04"
 PROMPT = b"raw REPL; CTRL-B to exit\r\n>"
 WAKE_S = 5.0
+USUAL_BAUD = 115_200
 
 MOST_HELD = 900
 """Characters of what to do in one call: a board must hold it twice."""
@@ -71,7 +72,7 @@ class MicroPythonBoard(UsbBoard):
     def __init__(
         self,
         port: str | Connection,
-        baud: int = 115_200,
+        baud: int = USUAL_BAUD,
         *,
         bus: int = 0,
         sda: Hashable | None = None,
