@@ -1,5 +1,6 @@
 """Boards on a USB cable and FTDI chips, as ports."""
 
+import inspect
 import re
 import subprocess
 import sys
@@ -9,13 +10,17 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pyfirmata2
+import pyftdi.ftdi
+import pyftdi.gpio
+import pyftdi.i2c
+import pyftdi.usbtools
 import pytest
 
 import lumek
 from lumek import Backpack, Direct, LumekError, Panel, PortError, ShiftRegister
 from lumek.faces.loop import RETRY_S
 from lumek.ports.bit_banged import SerialLines
-from lumek.ports.usb import FirmataBoard, MicroPythonBoard, UsbBus, UsbLines
+from lumek.ports.usb import FirmataBoard, FtdiBus, FtdiLines, MicroPythonBoard, UsbBus, UsbLines, ftdi
 from lumek.ports.usb.cable import UsbBoard
 from lumek.ports.usb.firmata import WAKE_S
 from lumek.twin import Controller, TwinBoard, TwinConnection, backpack_twin, direct_twin, shift_register_twin
@@ -268,3 +273,107 @@ def test_a_port_that_cannot_be_opened_is_told(port: str, message: str) -> None:
 def test_a_port_that_another_program_has_is_told() -> None:
     with TwinBoard() as simulated, FirmataBoard(simulated.port):
         assert "is in use by another program" in told(lambda: FirmataBoard(simulated.port))
+
+
+class FtdiPins:
+    """What pyftdi's own class for a chip does, for eight pins in bit-bang mode: they lead to lines of a panel."""
+
+    BitMode = pyftdi.ftdi.Ftdi.BitMode
+    lines: lumek.twin.TwinLines
+    hz = 0
+    away = False
+
+    def __init__(self) -> None:
+        self.outputs, self.level, self.is_connected = 0, 0, False
+
+    def open_bitbang_from_url(self, url: str, direction: int, sync: bool, baudrate: int) -> int:
+        if self.away:
+            raise pyftdi.usbtools.UsbToolsError("No USB device matches URL")
+        self.set_bitmode(direction, self.BitMode.BITBANG)
+        type(self).hz, self.is_connected = baudrate, True
+        return baudrate
+
+    def set_bitmode(self, outputs: int, mode: object) -> None:
+        self.outputs = outputs
+        self._drive()
+        self.lines.sense([pin for pin in range(8) if not outputs >> pin & 1])
+
+    def write_data(self, data: bytes) -> None:
+        if self.away:
+            raise pyftdi.ftdi.FtdiError("UsbError: [Errno 19] No such device (it may have been disconnected)")
+        for self.level in data:
+            self._drive()
+            self.lines.wait_us(1e6 / self.hz)
+
+    def read_pins(self) -> int:
+        levels = self.lines.sense([pin for pin in range(8) if not self.outputs >> pin & 1])
+        return sum(level << pin for pin, level in levels.items()) | self.level & self.outputs
+
+    def close(self, freeze: bool = False) -> None:
+        self.is_connected = False
+
+    def _drive(self) -> None:
+        self.lines.drive({pin: self.level >> pin & 1 for pin in range(8) if self.outputs >> pin & 1})
+
+
+def test_a_panel_on_the_pins_of_an_ftdi_chip(monkeypatch: pytest.MonkeyPatch) -> None:
+    lines = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
+    twin, FtdiPins.lines = direct_twin("16x2", lines, drive_ns=0, controllers=[Controller(190_000)])
+    monkeypatch.setattr(pyftdi.gpio, "Ftdi", FtdiPins)
+    monkeypatch.setattr(ftdi, "wait_us", twin.port.wait_us)
+    with FtdiLines("ftdi://ftdi:232h/1") as port:
+        panel = Panel("16x2", Direct(port, rs=0, rw="D1", e=2, backlight=3, data=(4, 5, 6, 7), busy_flag=False))
+        panel[:] = HIVE
+        assert (twin.rows, panel.read_back(), twin.violations, twin.backlight) == (panel.rows, panel.rows, [], True)
+        assert "has the lines 0 to 7 ('D0' to 'D7'), not 8" in told(lambda: port.claim([8]))
+        FtdiPins.away = True
+        assert "the FTDI chip at ftdi://ftdi:232h/1 is gone ('UsbError: [Errno 19]" in told(panel.restart)
+        assert "there is no FTDI chip at 'ftdi://ftdi:232h/1'" in told(panel.restart)
+        FtdiPins.away = False
+        panel.restart()
+        assert twin.rows == panel.rows
+    assert port.drive_ns == 1e9 / FtdiPins.hz
+
+
+class FtdiController:
+    """What pyftdi's controller of a bus does, with a simulated bus at its pins."""
+
+    bus: lumek.twin.TwinBus
+
+    def configure(self, url: str, frequency: float) -> None:
+        self.bus.hz = int(frequency)
+
+    def get_port(self, address: int) -> "FtdiController":
+        self.address = address
+        return self
+
+    def write(self, data: bytes) -> None:
+        self._transfer(lambda: self.bus.write(self.address, data))
+
+    def read(self, count: int) -> bytes:
+        return self._transfer(lambda: self.bus.read(self.address, count))
+
+    def _transfer(self, act: Callable[[], object]) -> object:
+        try:
+            return act()
+        except LumekError:
+            raise pyftdi.i2c.I2cNackError("NACK from slave") from None
+
+    def close(self) -> None: ...
+
+
+def test_a_panel_on_the_bus_of_an_ftdi_chip(monkeypatch: pytest.MonkeyPatch) -> None:
+    twin, FtdiController.bus = backpack_twin("20x4")
+    for name in ("configure", "get_port", "close"):  # what the stand-in has, the real one has, too
+        assert inspect.signature(getattr(pyftdi.i2c.I2cController, name)).parameters.keys() >= {"self"}
+    monkeypatch.setattr(pyftdi.i2c, "I2cController", FtdiController)
+    monkeypatch.setattr(ftdi, "wait_us", FtdiController.bus.wait_us)
+    with FtdiBus("ftdi:///1", 400_000) as bus:
+        panel = Panel("20x4", Backpack(bus, 0x27))
+        panel[:] = HIVE
+        assert (twin.rows, panel.read_back(), twin.violations, FtdiController.bus.hz) == (
+            panel.rows, panel.rows, [], 400_000
+        )  # fmt: skip
+        assert "no device acknowledges at address 0x20 on the I2C bus of ftdi" in told(lambda: bus.write(0x20, b"\0"))
+    monkeypatch.undo()
+    assert "there is no FTDI chip at 'ftdi:///1', or it may not be used" in told(lambda: FtdiBus("ftdi:///1"))

@@ -261,8 +261,8 @@ class FirmataBoard(UsbBoard):
         self._lose()
         return PortError(
             f"the board at {self._place} does not answer: is a Firmata firmware on it (StandardFirmata, among the "
-            f"examples of the editor for boards), and is its speed {self.baud} baud? With MicroPython on it say so: its "
-            "kind, or --firmware, is micropython"
+            f"examples of the editor for boards), and is its speed {self.baud} baud? With MicroPython on it say "
+            "so: its kind, or --firmware, is micropython"
         )
 
     # -- the start

@@ -188,7 +188,7 @@ class _Wanted:
     def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
         if isinstance(error, ImportError):
             raise PackageError("an FTDI chip needs the package pyftdi: pip install 'lumek[ftdi]'") from None
-        if isinstance(error, (OSError, ValueError)) and not isinstance(error, PortError):
+        if isinstance(error, Exception):  # pyftdi and what it stands on have errors of many kinds
             raise PortError(
                 f"there is no FTDI chip at {quoted(self._url)}, or it may not be used ({quoted(str(error), 80)}): "
                 "'ftdi_urls.py' lists them; on Linux a udev rule gives access (docs/computers.md)"

@@ -16,14 +16,14 @@ class UsbLines:
     yourself after a `drive` of your own.
     Raises PortError when the board is gone or has no such pin.
 
-    >>> from lumek.twin import TwinBoard
     >>> from lumek.ports.usb import FirmataBoard, UsbLines
-    >>> from lumek.twin import direct_twin
-    >>> with TwinBoard() as simulated, FirmataBoard(simulated.port) as board:
-    ...     twin, _ = direct_twin("16x2", {"rs": 2, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}, port=simulated.lines)
-    ...     panel = Panel("16x2", Direct(UsbLines(board), rs=2, e=3, data=(4, 5, 6, 7)))
-    ...     panel[0] = "Hive 3"
-    ...     twin.rows[0]
+    >>> from lumek.twin import TwinBoard, TwinConnection, direct_twin
+    >>> simulated = TwinBoard()
+    >>> twin, _ = direct_twin("16x2", {"rs": 2, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}, port=simulated.lines)
+    >>> board = FirmataBoard(TwinConnection(simulated))
+    >>> panel = Panel("16x2", Direct(UsbLines(board), rs=2, e=3, data=(4, 5, 6, 7)))
+    >>> panel[0] = "Hive 3"
+    >>> twin.rows[0]
     'Hive 3          '
     """
 
