@@ -4,7 +4,8 @@ import signal
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-SIGNALS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
+SIGNALS = [getattr(signal, name) for name in ("SIGINT", "SIGTERM", "SIGHUP") if hasattr(signal, name)]
+"""Windows has no SIGHUP."""
 
 
 class Ending:

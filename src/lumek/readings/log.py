@@ -5,7 +5,6 @@ A line is written by one call to the system: there is no moment at which a kille
 """
 
 import csv
-import fcntl
 import io
 import os
 import threading
@@ -14,7 +13,7 @@ from pathlib import Path
 from stat import S_ISREG
 from typing import TYPE_CHECKING
 
-from lumek._files import read_bytes
+from lumek._files import PLAIN, keep_to_us, read_at, read_bytes, sync_folder
 from lumek._harmless import quoted
 from lumek._notice import notice
 from lumek.errors import ClosedError, PortError, SettingError
@@ -181,7 +180,7 @@ class Log:
 
     def _open(self) -> None:
         """Open the file, and make it whole."""
-        flags = os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC | os.O_NONBLOCK
+        flags = os.O_RDWR | os.O_CREAT | os.O_APPEND | PLAIN
         try:
             file = os.open(self.path, flags, 0o644)
         except OSError as problem:
@@ -189,7 +188,7 @@ class Log:
         try:
             if not S_ISREG(os.fstat(file).st_mode):
                 raise SettingError(f"{self.path} is not an ordinary file: give another name")
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            keep_to_us(file)
             self._make_whole(file)
         except OSError as problem:
             os.close(file)
@@ -202,13 +201,14 @@ class Log:
 
     def _make_whole(self, file: int) -> None:
         """Cut off half a line at the end, and write the head of a new log; note its head, size and first time."""
-        begins = os.pread(file, LONGEST_LINE, 0)
+        begins = read_at(file, LONGEST_LINE, 0)
         if self._is_csv:
             self._head = next((head for head in HEADS if begins.startswith(head)), HEAD)
         self._size = self._whole(file, begins)
         if self._size < len(self._head):
             self._write(file, self._head)
-            self._sync_folder()
+            if self.sync:
+                sync_folder(self.path.parent)
         first = begins[len(self._head) :].partition(b"\n")[0] if self._size > len(self._head) else b""
         self._begins = time_of(first.decode(errors="replace"), self._is_csv)
 
@@ -219,10 +219,10 @@ class Log:
             wanted = f"is not {HEAD.decode().strip()!r}" if self._is_csv else "has no time, name, value, unit and flaw"
             raise SettingError(f"{self.path} is not a log: its first line {wanted}; give another name")
         end = size
-        while end and os.pread(file, 1, end - 1) != b"\n":
+        while end and read_at(file, 1, end - 1) != b"\n":
             start = max(0, end - 4096)
-            end = start + os.pread(file, end - start, start).rfind(b"\n") + 1
-        tail = os.pread(file, len(JSON_START), end)
+            end = start + read_at(file, end - start, start).rfind(b"\n") + 1
+        tail = read_at(file, len(JSON_START), end)
         if not self._is_csv and end < size and tail != JSON_START[: len(tail)]:
             raise SettingError(f"{self.path} is not a log: its last line is not one of a log; give another name")
         if end < size:
@@ -243,27 +243,21 @@ class Log:
             os.fsync(file)
         self._size += written
 
-    def _sync_folder(self) -> None:
-        """Bring the file's name to the disk, too."""
-        if self.sync:
-            folder = os.open(self.path.parent, os.O_RDONLY | os.O_DIRECTORY)
-            try:
-                os.fsync(folder)
-            finally:
-                os.close(folder)
-
     def _rotate(self, old: int) -> None:
         """Put the file aside, and begin a new one."""
         parts = _parts(self.path)
         number = _number(parts[-1]) + 1 if parts else 1
         aside = self.path.with_name(f"{self.path.stem}-{number:04}{self.path.suffix}")
+        if os.name == "nt":  # Windows renames no file that is open
+            os.close(old)
         os.rename(self.path, aside)
         try:
             self._open()
         except PortError:
             os.rename(aside, self.path)
             raise
-        os.close(old)
+        if os.name != "nt":
+            os.close(old)
         if self.keep is not None:
             for part in _parts(self.path)[: -self.keep]:
                 part.unlink()

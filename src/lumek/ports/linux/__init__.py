@@ -11,6 +11,8 @@
 
 from typing import TYPE_CHECKING, Any
 
+from lumek.errors import PortError
+
 if TYPE_CHECKING:
     from lumek.ports.linux.bus import LinuxBus
     from lumek.ports.linux.channels import LinuxLed, LinuxPwm
@@ -22,9 +24,18 @@ __all__ = ["LinuxBus", "LinuxLed", "LinuxLines", "LinuxPwm", "LinuxSpi"]
 MODULES = {"LinuxBus": "bus", "LinuxLed": "channels", "LinuxLines": "lines", "LinuxPwm": "channels", "LinuxSpi": "spi"}
 
 
+DEVICES = {"LinuxBus": "/dev/i2c-N", "LinuxLines": "/dev/gpiochipN", "LinuxSpi": "/dev/spidevB.D"}
+
+
 def __getattr__(name: str) -> Any:
     if name not in MODULES:
         raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
     from importlib import import_module
 
-    return getattr(import_module(f"{__name__}.{MODULES[name]}"), name)
+    try:
+        return getattr(import_module(f"{__name__}.{MODULES[name]}"), name)
+    except ModuleNotFoundError as problem:
+        raise PortError(
+            f"this system has no {DEVICES.get(name, 'such channel')}, which is Linux's (there is no module "
+            f"{problem.name}): put the panel on a board or a chip on USB, or take --twin"
+        ) from None

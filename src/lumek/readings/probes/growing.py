@@ -5,6 +5,7 @@ from pathlib import Path
 from stat import S_ISREG
 from typing import Unpack
 
+from lumek._files import PLAIN, read_at
 from lumek.readings.probe import SourceSettings
 from lumek.readings.probes.feed import FeedProbe, ThreadedFeed
 from lumek.readings.probes.table_text import cells_of, has_commas, separator_of, text_of, value_of
@@ -78,12 +79,12 @@ class GrowingTable(ThreadedFeed):
                 self._forget()
         ago_s = 0.0
         if self._file is None:
-            self._file = os.open(self.path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+            self._file = os.open(self.path, os.O_RDONLY | PLAIN)
             ago_s = max(0.0, self.clock.time() - os.fstat(self._file).st_mtime)
         if not self._names and not self._read_names(self._file):
             return
         last = b""
-        while data := os.pread(self._file, HEAD_BYTES, self._at):
+        while data := read_at(self._file, HEAD_BYTES, self._at):
             self._at += len(data)
             *lines, self._rest = (self._rest + data).split(b"\n")
             self._rest = self._rest[-HEAD_BYTES:]
@@ -96,7 +97,7 @@ class GrowingTable(ThreadedFeed):
         state = os.fstat(file)
         if not S_ISREG(state.st_mode):
             raise ValueError("it is not an ordinary file")
-        begin = os.pread(file, HEAD_BYTES, 0)
+        begin = read_at(file, HEAD_BYTES, 0)
         begin = begin[: begin.rfind(b"\n") + 1]
         whole = text_of(begin)
         self._separator, text = separator_of(whole)

@@ -156,7 +156,7 @@ class InputText(TextFeed):
         return self._number
 
     def _read(self, source: int) -> bytes:
-        if not select.select([source], [], [], WAIT_S)[0]:
+        if os.name != "nt" and not select.select([source], [], [], WAIT_S)[0]:  # Windows waits for sockets alone
             return b""
         data = os.read(source, 65536)
         if not data:
