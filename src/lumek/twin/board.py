@@ -47,6 +47,7 @@ class TwinBoard:
     baud: bits a second of its serial line, or None for a board whose processor has USB itself.
     hz: the clock of its bus, in hertz.
     together: whether the pins of a port change at once; else one after the other, as on most boards.
+    old: it has version 2.4 of the firmware, which makes up bytes of a device that does not acknowledge.
     late_us: by up to so many microseconds it comes late to a message now and then, because it does something else; what
         came meanwhile then follows without a pause. seed: of these moments.
 
@@ -56,7 +57,13 @@ class TwinBoard:
     """
 
     def __init__(
-        self, baud: int | None = 57_600, hz: int = 100_000, together: bool = True, late_us: float = 0.0, seed: int = 0
+        self,
+        baud: int | None = 57_600,
+        hz: int = 100_000,
+        together: bool = True,
+        old: bool = False,
+        late_us: float = 0.0,
+        seed: int = 0,
     ) -> None:
         self.clock = TwinClock()
         self.lines = TwinLines(self.clock, drive_ns=500)
@@ -64,7 +71,7 @@ class TwinBoard:
         self.received = 0
         self.lost = False
         self._byte_ns = QUICK_BYTE_NS if baud is None else 10_000_000_000 // baud
-        self._together = together
+        self._together, self._old = together, old
         self._late_ns, self._chance = round(late_us * 1000), Random(seed)
         self._arrived_ns = 0
         self._folder: tempfile.TemporaryDirectory[str] | None = None
@@ -138,7 +145,7 @@ class TwinBoard:
             if byte in (0xF9, 0xFF):
                 self._message = bytearray()
                 if byte == 0xF9:
-                    self._say(0xF9, 2, 5)
+                    self._say(0xF9, 2, 4 if self._old else 5)
                 else:
                     self._restart()
         elif message:
@@ -239,7 +246,7 @@ class TwinBoard:
             try:
                 data = self.bus.read(address, values[-1])
             except NoAnswerError:
-                data = b""
+                data = b"\xff" * values[-1] if self._old else b""
                 self._say(0xF0, 0x71, *_in_halves(b"I2C: Too few bytes received"), 0xF7)
             self._say(0xF0, 0x77, *_in_halves(bytes((address, 0)) + data), 0xF7)
 

@@ -2,7 +2,8 @@
 
 Sources: the Firmata protocol, version 2.5 ("protocol.md", "i2c.md"); the code of its standard firmware, of which this
 is used here: it holds 64 bytes of a message, waits 70 us after each I2C write, says nothing of a device that does not
-acknowledge a write, and answers a read that no device acknowledges with no bytes.
+acknowledge a write, and answers a read that no device acknowledges with the words "Too few bytes received" and then
+with no bytes, or, up to version 2.4, with those of the read before.
 
 Nothing in the protocol says how soon a message is carried out, and a panel must be given its time. Two kinds of boards
 differ in that. Where a second chip turns USB into a serial line, bytes come at its rate and no sooner: time is bytes,
@@ -29,6 +30,8 @@ BAUD = 57_600
 
 INPUT, OUTPUT, I2C_PIN = 0, 1, 6
 I2C_WRITE, I2C_READ = 0x00, 0x08
+
+TOO_FEW = b"Too few bytes"
 
 MOST_I2C = 30
 """Bytes of a transfer: each takes two in a message, and a firmware holds 64 of those."""
@@ -223,12 +226,15 @@ class FirmataBoard(UsbBoard):
         self._fresh, self._behind_us = False, LATE_US
 
     def _reply(self, address: int, count: int) -> bytes:
+        too_few = False
         for message in self._messages(ANSWER_S):
-            if message[0] == START and message[1] == I2C_REPLY:
-                values = [low | high << 7 for low, high in zip(message[2:-1:2], message[3:-1:2], strict=False)]
+            values = [low | high << 7 for low, high in zip(message[2:-1:2], message[3:-1:2], strict=False)]
+            if message[0] == START and message[1] == STRING:
+                too_few = too_few or TOO_FEW in bytes(value & 0xFF for value in values)
+            elif message[0] == START and message[1] == I2C_REPLY:
                 if values[:1] == [address]:
                     self._met()
-                    if len(values) - 2 < count:
+                    if too_few or len(values) - 2 < count:
                         self._written = None
                         raise NoAnswerError(
                             f"no device acknowledges at address {address:#04x} on the I2C bus of {self}: check supply "
