@@ -1,4 +1,4 @@
-"""StandardFirmata itself, on an emulated ATmega328P, drives simulated panels: the judge of what is made up elsewhere."""
+"""StandardFirmata itself, on an emulated ATmega328P, drives simulated panels."""
 
 from collections.abc import Iterator
 from pathlib import Path

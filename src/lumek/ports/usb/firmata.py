@@ -231,16 +231,15 @@ class FirmataBoard(UsbBoard):
             values = [low | high << 7 for low, high in zip(message[2:-1:2], message[3:-1:2], strict=False)]
             if message[0] == START and message[1] == STRING:
                 too_few = too_few or TOO_FEW in bytes(value & 0xFF for value in values)
-            elif message[0] == START and message[1] == I2C_REPLY:
-                if values[:1] == [address]:
-                    self._met()
-                    if too_few or len(values) - 2 < count:
-                        self._written = None
-                        raise NoAnswerError(
-                            f"no device acknowledges at address {address:#04x} on the I2C bus of {self}: check supply "
-                            "and wires (SDA and SCL swapped?), and the address pads"
-                        )
-                    return bytes(value & 0xFF for value in values[2 : count + 2])
+            elif message[0] == START and message[1] == I2C_REPLY and values[:1] == [address]:
+                self._met()
+                if too_few or len(values) - 2 < count:
+                    self._written = None
+                    raise NoAnswerError(
+                        f"no device acknowledges at address {address:#04x} on the I2C bus of {self}: check supply and "
+                        "wires (SDA and SCL swapped?), and the address pads"
+                    )
+                return bytes(value & 0xFF for value in values[2 : count + 2])
         raise self._silent()
 
     def _messages(self, limit_s: float) -> Iterator[bytes]:

@@ -1,9 +1,9 @@
-"""What boards on a USB cable cost: python benchmarks/usb.py prints the table of docs/performance.md.
+"""What boards on a USB cable cost: python benchmarks/cables.py prints the table of docs/performance.md.
 
-Times are those of the simulated board: bytes at the rate of its serial line, and its bus. The limit is what the protocol
-needs at least: two bytes for each port state behind an expander, and for a pin change a message of three. Plain is the
-driver of benchmarks/plain.py: a message for every state of the wires, everything written again. Ends with 1 when a panel
-was treated wrongly.
+Times are those of the simulated board: bytes at the rate of its serial line, and its bus. The limit is what the
+protocol needs at least: two bytes for each port state behind an expander, and for a pin change a message of three.
+Plain is the driver of benchmarks/plain.py: a message for every state of the wires, everything written again. Ends with
+1 when a panel was treated wrongly.
 """
 
 import sys
@@ -97,9 +97,8 @@ def measured(board: FirmataBoard, simulated: TwinBoard, draw: Callable[[], objec
 
 def main() -> int:
     """Print the table."""
-    print(
-        "| what | on | bytes: Lumek / limit / plain | calls: Lumek / plain | ms: Lumek / limit / plain | of the limit | plain is |"
-    )
+    print("| what | on | bytes: Lumek / limit / plain | calls: Lumek / plain | ms: Lumek / limit / plain | "
+          "of the limit | plain is |")  # fmt: skip
     print("|---|---|---|---|---|---|---|")
     wrong = 0
     for what, rows in CHANGES.items():
