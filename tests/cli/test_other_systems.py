@@ -4,7 +4,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-FACES = Path(__file__).parents[2] / "examples" / "faces"
+EXAMPLES = Path(__file__).parents[2] / "examples"
 
 # What neither Windows nor a Mac has, or Windows alone lacks, in the standard library and among our packages.
 HIDE = """
@@ -38,8 +38,11 @@ COMMANDS = [
 ]
 
 
-def run(arguments: list[str], folder: Path, encoding: str) -> subprocess.CompletedProcess[str]:
+def run(arguments: list[str], folder: Path, encoding: str, example: str = "") -> subprocess.CompletedProcess[str]:
     program = f"{HIDE}\nfrom lumek.__main__ import main\nsys.argv[1:] = {arguments!r}\nmain()"
+    if example:
+        place = str(EXAMPLES / example)
+        program = f"{HIDE}\nimport runpy\nsys.path.insert(0, {str(EXAMPLES)!r})\nsys.argv = [{place!r}, *{arguments!r}]\nrunpy.run_path({place!r}, None, '__main__')"
     environment = {"PYTHONIOENCODING": encoding, "PYTHONUTF8": "0", "PATH": "", "HOME": str(Path.home())}
     return subprocess.run(
         [sys.executable, "-X", "warn_default_encoding", "-c", program], cwd=folder, env=environment, text=True,
@@ -59,5 +62,9 @@ def test_hardware_that_such_a_system_cannot_have_is_told(tmp_path: Path) -> None
     done = run(["show", "Hive 3", "--hookup", "hive.toml"], tmp_path, "utf-8")
     assert (done.returncode, done.stdout) == (1, "")
     assert "this system has no /dev/i2c-N" in done.stderr
+    shown = run([], tmp_path, "utf-8", "hive_label.py")
+    assert "Terrace, east" in shown.stdout, shown.stderr
+    done = run(["1"], tmp_path, "utf-8", "hive_label.py")
+    assert done.stderr.endswith("or simulate it; --help says how to call it\n")
     done = run(["scan"], tmp_path, "utf-8")
     assert "this host has no I2C bus" in done.stderr

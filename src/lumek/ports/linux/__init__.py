@@ -35,7 +35,18 @@ def __getattr__(name: str) -> Any:
     try:
         return getattr(import_module(f"{__name__}.{MODULES[name]}"), name)
     except ModuleNotFoundError as problem:
-        raise PortError(
-            f"this system has no {DEVICES.get(name, 'such channel')}, which is Linux's (there is no module "
-            f"{problem.name}): put the panel on a board or a chip on USB, or take --twin"
-        ) from None
+        return _missing(name, str(problem.name))
+
+
+def _missing(name: str, module: str) -> type:
+    """What stands for a port on a system that cannot have it: it can be imported, and says so when it is made."""
+
+    class Missing:
+        def __init__(self, *_: object, **__: object) -> None:
+            raise PortError(
+                f"this system has no {DEVICES.get(name, 'such channel')}, which is Linux's (there is no module "
+                f"{module}): put the panel on a board or a chip on USB, or simulate it"
+            )
+
+    Missing.__name__ = Missing.__qualname__ = name
+    return Missing

@@ -11,6 +11,9 @@
 
 from typing import TYPE_CHECKING, Any
 
+from lumek._harmless import quoted
+from lumek.errors import SettingError
+
 if TYPE_CHECKING:
     from lumek.ports.usb.cable import UsbBoard
     from lumek.ports.usb.firmata import FirmataBoard
@@ -39,13 +42,15 @@ def open_board(
     firmware: what is on it, "firmata" or "micropython".
     baud: bits a second; default: what that firmware usually has.
     bus, sda, scl: see `MicroPythonBoard`; the other has one bus at pins of its own.
-    Raises PortError when there is no such board, PackageError without pyserial.
+    Raises PortError when there is no such board, SettingError for another firmware, PackageError without pyserial.
     """
     from lumek.ports.usb.firmata import BAUD, FirmataBoard
     from lumek.ports.usb.repl import USUAL_BAUD, MicroPythonBoard
 
     if firmware == "firmata":
         return FirmataBoard(port, baud or BAUD)
+    if firmware != "micropython":
+        raise SettingError(f"the firmware of a board is 'firmata' or 'micropython', not {quoted(firmware)}")
     return MicroPythonBoard(port, baud or USUAL_BAUD, bus=bus, sda=sda, scl=scl)
 
 
