@@ -42,7 +42,10 @@ def run(arguments: list[str], folder: Path, encoding: str, example: str = "") ->
     program = f"{HIDE}\nfrom lumek.__main__ import main\nsys.argv[1:] = {arguments!r}\nmain()"
     if example:
         place = str(EXAMPLES / example)
-        program = f"{HIDE}\nimport runpy\nsys.path.insert(0, {str(EXAMPLES)!r})\nsys.argv = [{place!r}, *{arguments!r}]\nrunpy.run_path({place!r}, None, '__main__')"
+        program = (
+            f"{HIDE}\nimport runpy\nsys.path.insert(0, {str(EXAMPLES)!r})\nsys.argv = [{place!r}, *{arguments!r}]\n"
+        )
+        program += f"runpy.run_path({place!r}, None, '__main__')"
     environment = {"PYTHONIOENCODING": encoding, "PYTHONUTF8": "0", "PATH": "", "HOME": str(Path.home())}
     return subprocess.run(
         [sys.executable, "-X", "warn_default_encoding", "-c", program], cwd=folder, env=environment, text=True,
