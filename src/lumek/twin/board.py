@@ -48,7 +48,7 @@ class TwinBoard:
     hz: the clock of its bus, in hertz.
     together: whether the pins of a port change at once; else one after the other, as on most boards.
     old: it has version 2.4 of the firmware, which makes up bytes of a device that does not acknowledge.
-    late_us: by up to so many microseconds it comes late to a message now and then, because it does something else; what
+    late_us: by up to this many microseconds it comes late to a message now and then, because it does something else; what
         came meanwhile then follows without a pause. seed: of these moments.
 
     In a `with` block it is plugged in: `port` is then the path of its serial port. `unplug` pulls the cable, `plug_in`
@@ -120,7 +120,7 @@ class TwinBoard:
             self.received += 1
             self._arrived_ns += self._byte_ns
             behind_ns = self.clock.now_ns - self._arrived_ns
-            # Where the processor has USB itself, the host is told to wait.
+            # Where the processor has USB itself, the host is asked to wait.
             self.lost |= behind_ns > BUFFER * self._byte_ns > BUFFER * QUICK_BYTE_NS
             self.clock.now_ns = max(self.clock.now_ns, self._arrived_ns)
             self._take(byte)
@@ -311,7 +311,7 @@ class TwinConnection:
         return len(data)
 
     def read(self, size: int = 1) -> bytes:
-        """Up to so many bytes that have come; the time is over when there are none."""
+        """Up to this many bytes that have come; the time is over when there are none."""
         if self._waiting:
             self._now_ns = max(self._now_ns, self._board.clock.now_ns)
         else:

@@ -51,7 +51,7 @@ class Job:
             self._run(request)
 
     def ended(self, seconds: float) -> dict[str, Any]:
-        """Its result, once it has ended; after so many seconds it is killed."""
+        """Its result, once it has ended; after that many seconds it is killed."""
         end = time.monotonic() + seconds
         killed = False
         while not (found := os.waitpid(self.pid, os.WNOHANG))[0]:

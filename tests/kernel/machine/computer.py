@@ -205,7 +205,7 @@ class Process:
         return str(self._ask(act="look", job=self._number)["err"])
 
     def ended(self, seconds: float = 60) -> Result:
-        """What it left. After so many seconds it is killed, which is an error."""
+        """What it left. After that many seconds it is killed, which is an error."""
         found = self._ask(act="wait", job=self._number, seconds=seconds)
         assert not found["killed"], f"it did not end in {seconds} s: {found['err']}\n{found['out']}"
         return Result(found["code"], found["out"], found["err"], found["value"])

@@ -28,7 +28,7 @@ class Connection(Protocol):
         """Send bytes."""
 
     def read(self, size: int) -> bytes:
-        """Up to so many bytes, as many as come before the timeout."""
+        """Up to this many bytes, as many as come before the timeout."""
 
     def close(self) -> None:
         """Give it back."""
@@ -133,7 +133,7 @@ class UsbBoard(DevicePort[Connection]):
             raise self._gone(problem) from None
 
     def _receive(self, count: int, limit_s: float) -> bytes:
-        """Up to so many bytes, as they come; at least one, or none after the limit. A connection that fails is lost."""
+        """Up to this many bytes, as they come; at least one, or none after the limit. A connection that fails is lost."""
         connection = self._opened()
         end = self._elapsed() + limit_s
         try:

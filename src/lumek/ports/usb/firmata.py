@@ -7,7 +7,7 @@ with no bytes, or, up to version 2.4, with those of the read before.
 
 Nothing in the protocol says how soon a message is carried out, and a panel must be given its time. Two kinds of boards
 differ in that. Where a second chip turns USB into a serial line, bytes come at its rate and no sooner: time is bytes,
-and a wait is so many messages that change nothing. Where the processor itself has USB, they come as quickly as it
+and a wait is made of messages that change nothing. Where the processor itself has USB, they come as quickly as it
 takes them: a wait then begins when the board has answered. Which kind a board is, is measured when it is opened.
 """
 

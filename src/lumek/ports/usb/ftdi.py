@@ -177,7 +177,7 @@ class FtdiLines(DevicePort[Any]):
 
 
 class _Wanted:
-    """A `with` block that opens a chip: its errors are told."""
+    """A `with` block that opens a chip: its errors become ours."""
 
     def __init__(self, url: str) -> None:
         self._url = url
@@ -188,7 +188,7 @@ class _Wanted:
     def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
         if isinstance(error, ImportError):
             raise PackageError("an FTDI chip needs the package pyftdi: pip install 'lumek[ftdi]'") from None
-        if isinstance(error, Exception):  # pyftdi and what it stands on have errors of many kinds
+        if isinstance(error, Exception):  # pyftdi and what it needs have errors of many kinds
             raise PortError(
                 f"there is no FTDI chip at {quoted(self._url)}, or it may not be used ({quoted(str(error), 80)}): "
                 "'ftdi_urls.py' lists them; on Linux a udev rule gives access (docs/computers.md)"

@@ -50,7 +50,7 @@ def _w(a,*t):
   if isinstance(n,int):_s(n)
   else:_b.writeto(a,_a(n))
 """
-"""What a board is taught. In `_d` and `_i` a character stands for a pin and what becomes of it: code - 35 is its place
+"""What a board is taught. In `_d` and `_i` a character means a pin and what becomes of it: code - 35 is its place
 in `_p` times 4, plus 2 to make it an output, plus its level; "!" begins a wait in microseconds, which "." ends."""
 
 WAIT = "!{}."
