@@ -48,8 +48,8 @@ class TwinBoard:
     hz: the clock of its bus, in hertz.
     together: whether the pins of a port change at once; else one after the other, as on most boards.
     old: it has version 2.4 of the firmware, which makes up bytes of a device that does not acknowledge.
-    late_us: by up to this many microseconds it comes late to a message now and then, because it does something else; what
-        came meanwhile then follows without a pause. seed: of these moments.
+    late_us: it comes late to a message now and then, by up to this many microseconds, because it does something else;
+        what came meanwhile then follows without a pause. seed: of these moments.
 
     In a `with` block it is plugged in: `port` is then the path of its serial port. `unplug` pulls the cable, `plug_in`
     puts it back, and the board has restarted by then. `received` counts the bytes that it was sent, `lost` says whether

@@ -133,7 +133,7 @@ class UsbBoard(DevicePort[Connection]):
             raise self._gone(problem) from None
 
     def _receive(self, count: int, limit_s: float) -> bytes:
-        """Up to this many bytes, as they come; at least one, or none after the limit. A connection that fails is lost."""
+        """Up to this many bytes, as they come; at least one, or none at the limit. A connection that fails is lost."""
         connection = self._opened()
         end = self._elapsed() + limit_s
         try:
