@@ -18,7 +18,9 @@ import pytest
 
 import lumek
 from lumek import Backpack, Direct, LumekError, Panel, PortError, ShiftRegister
+from lumek.cli import main
 from lumek.faces.loop import RETRY_S
+from lumek.hookup.new import BOARD_LINES, REGISTER_LINES
 from lumek.ports.bit_banged import SerialLines
 from lumek.ports.usb import FirmataBoard, FtdiBus, FtdiLines, MicroPythonBoard, UsbBus, UsbLines, ftdi
 from lumek.ports.usb.cable import UsbBoard
@@ -162,6 +164,47 @@ def test_panels_on_a_board_with_micropython() -> None:
         assert "has no pin 'GP99': it says 'ValueError: invalid pin'" in told(lambda: UsbLines(board).claim(["GP99"]))
 
 
+def seen(what: Callable[[], object], seconds: float) -> None:
+    end = time.monotonic() + seconds
+    while not what():
+        assert time.monotonic() < end, f"not within {seconds} s"
+        time.sleep(0.01)
+
+
+def at_pins(board: TwinBoard | MicroBoard, kind: str) -> lumek.twin.Twin:
+    """The panel that a new hookup file means, at a board."""
+    if kind == "backpack":
+        return backpack_twin("20x4", bus=board.bus)[0]
+    if kind == "direct":
+        return direct_twin("16x2", BOARD_LINES[4], port=board.lines)[0]
+    three = {"data": 2, "clock": 3, "latch": 4}
+    return shift_register_twin("16x2", REGISTER_LINES, three_lines=three, port=board.lines)[0]
+
+
+@pytest.mark.parametrize("kind", ["backpack", "direct", "shift-register"])
+@pytest.mark.parametrize("firmware", ["firmata", "micropython"])
+def test_from_a_port_to_text_by_the_commands(
+    kind: str, firmware: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    size = "20x4" if kind == "backpack" else "16x2"
+    file = tmp_path / "hive.toml"
+    with TwinBoard(None) if firmware == "firmata" else MicroBoard() as board:
+        twin = at_pins(board, kind)
+        place = ["--port", board.port, "--firmware", firmware]
+        commands = [["hookup", "new", str(file), *place, "--kind", kind, "--size", size, "--usual"],
+                    ["hookup", str(file)], ["show", "Hive 3", "41.4 kg", "--hookup", str(file)]]  # fmt: skip
+        if kind == "backpack":
+            commands.insert(0, ["scan", *place])
+        for command in commands:
+            with pytest.raises(SystemExit, match="0"):
+                main(command)
+        said = capsys.readouterr().out
+        seen(lambda: twin.rows[1].startswith("41.4 kg"), 10)
+    assert (twin.rows[0].rstrip(), twin.violations) == ("Hive 3", [])
+    assert "0x27  PCF8574" in said or kind != "backpack"
+    assert "pin 2" in said or kind != "direct"
+
+
 FACE = """
 [panel]
 size = "20x4"
@@ -175,13 +218,6 @@ logic_volts = 5.0
 fields = [{ kind = "clock", row = 0, column = 0, form = "%H:%M:%S" }]
 text = "\\nHive 3"
 """
-
-
-def seen(what: Callable[[], object], seconds: float) -> None:
-    end = time.monotonic() + seconds
-    while not what():
-        assert time.monotonic() < end, f"not within {seconds} s"
-        time.sleep(0.01)
 
 
 def test_a_cable_that_is_pulled_while_a_face_is_shown(tmp_path: Path) -> None:
