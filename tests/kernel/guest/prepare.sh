@@ -12,7 +12,7 @@ export DEBIAN_FRONTEND=noninteractive
 [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null || exit 3
 apt-get update -qq || true
 apt-get install -y -qq --no-install-recommends \
-  qemu-system-x86 busybox-static kmod xz-utils zstd cpio gcc make libelf1 e2fsprogs >"$dir/apt.log" 2>&1 || exit 3
+  qemu-system-x86 busybox-static kmod xz-utils zstd cpio gcc make libelf1 e2fsprogs systemd >"$dir/apt.log" 2>&1 || exit 3
 
 # The newest kernel of the series of which image, headers and source are there. Installing the headers would bring in a
 # kernel of their own: the packages are unpacked instead.
