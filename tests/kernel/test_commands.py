@@ -110,6 +110,6 @@ def test_a_face_over_them(computer: Computer) -> None:
     face = computer.call(write, "hive.toml", HOOKUP + FACE)
     found = computer.lumek("run", face, "--once")
     assert found.code == 0, found.err
-    assert computer.panels["0x27"].rows == [
-        "Cold      -12.5 °C  ", "Brood     35.25 °C  ", "Humidity  48.5 %    ", "Pressure  1006.5 hPa",
+    assert [row.split() for row in computer.panels["0x27"].rows] == [
+        ["Cold", "-12.5", "°C"], ["Brood", "35.25", "°C"], ["Humidity", "48.5", "%"], ["Pressure", "1006.5", "hPa"],
     ]  # fmt: skip
