@@ -4,15 +4,15 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from machines.uno import Uno
 
-from firmware.uno import Uno
 from lumek import Backpack, Direct, NoAnswerError, Panel
 from lumek.ports.usb import FirmataBoard, UsbBus, UsbLines
 from lumek.roms import rom_named
 from lumek.twin import Controller, Pcf8574, Twin, TwinBoard, TwinConnection, backpack_twin, direct_twin
 
-HERE = Path(__file__).parent
-FIRMWARE = HERE / "build" / "package" / "junk" / "hex" / "uno" / "StandardFirmata.cpp.hex"
+MACHINES = Path(__file__).parents[2] / "tools" / "machines"
+FIRMWARE = MACHINES / "build" / "package" / "junk" / "hex" / "uno" / "StandardFirmata.cpp.hex"
 LINES = {"rs": 2, "rw": 8, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
 EIGHT = {**LINES, "d0": 9, "d1": 10, "d2": 11, "d3": 12}
 MAP = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}

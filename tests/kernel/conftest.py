@@ -1,29 +1,17 @@
-"""One guest for all of these tests. What it needs is made once, in build/kernel, by guest/prepare.sh."""
+"""One guest for all of these tests. What it needs is made once, in build/kernel."""
 
-import subprocess
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
-
-from kernel.machine.computer import GUEST, Computer
-
-ROOT = Path(__file__).parents[2]
-KERNEL = ROOT / "build" / "kernel"
-CANNOT_INSTALL = 3
+from machines.computer import Computer, NotHereError, prepared
 
 
 @pytest.fixture(scope="session")
 def computer(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Computer]:
-    if not (KERNEL / "release").exists():
-        made = subprocess.run(
-            ["bash", str(GUEST / "prepare.sh"), str(KERNEL)], capture_output=True, text=True, check=False
-        )
-        if made.returncode == CANNOT_INSTALL:
-            pytest.skip(
-                "QEMU and a Debian kernel cannot be installed here (it takes root, apt-get and a package index)"
-            )
-        assert made.returncode == 0, made.stdout + made.stderr
-    guest = Computer(KERNEL, tmp_path_factory.mktemp("guest"))
+    try:
+        kernel = prepared()
+    except NotHereError as why:
+        pytest.skip(str(why))
+    guest = Computer(kernel, tmp_path_factory.mktemp("guest"))
     yield guest
     guest.end()

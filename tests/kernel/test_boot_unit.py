@@ -6,7 +6,8 @@ import subprocess
 import sys
 from pathlib import Path
 
-from kernel.machine.computer import Computer
+from machines.computer import Computer
+
 from kernel.test_commands import HOOKUP
 from kernel.test_faults import CLOCK, until
 

@@ -4,8 +4,7 @@ import time
 from pathlib import Path
 
 import pytest
-
-from kernel.machine.computer import Computer
+from machines.computer import Computer
 
 HOOKUP = """
 [panel]

@@ -9,7 +9,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from kernel.machine.computer import Computer
+from machines.computer import Computer
+
 from kernel.test_commands import HOOKUP, write
 from lumek import Backpack, Direct, LumekError, Panel
 from lumek.faces.loop import RETRY_S

@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from machines.computer import EIGHT, FOUR, OUTPUTS, THREE_LINES, Computer
 
 import lumek
-from kernel.machine.computer import EIGHT, FOUR, OUTPUTS, THREE_LINES, Computer
 from lumek import Backpack, Direct, Glyph, Panel, ShiftRegister
 from lumek.ports.bit_banged import SerialLines
 from lumek.ports.linux import LinuxBus, LinuxLed, LinuxLines, LinuxPwm, LinuxSpi
@@ -87,18 +87,19 @@ def test_an_mcp23008(computer: Computer) -> None:
     look(computer.panels["0x20"])
 
 
-def on_eight_lines(lines: Mapping[str, int]) -> list[Any]:
+def on_lines(lines: Mapping[str, int], width: int) -> list[Any]:
     with LinuxLines("/dev/gpiochip0") as port:
-        data = [lines[f"d{bit}"] for bit in range(8)]
+        data = [lines[f"d{bit}"] for bit in range(8 - width, 8)]
         others: dict[str, Any] = {role: line for role, line in lines.items() if role[0] != "d"}
         panel = Panel("16x2", Direct(port, data=data, **others))
         draw(panel)
         return [panel.read_back() == panel.rows, bytes(panel.memory()[1][:8]).hex()]
 
 
-def test_eight_lines_with_busy_flag_and_memory_read_back(computer: Computer) -> None:
+@pytest.mark.parametrize("width", [8, 4])
+def test_lines_with_busy_flag_and_memory_read_back(computer: Computer, width: int) -> None:
     rows = bytes(DROP.rows).hex()
-    assert computer.call(on_eight_lines, EIGHT) == [True, rows]
+    assert computer.call(on_lines, EIGHT, width) == [True, rows]
     look(computer.panels["eight lines"], lit=False)
 
 

@@ -4,7 +4,8 @@ import subprocess
 import time
 from pathlib import Path
 
-from kernel.machine.computer import Computer
+from machines.computer import Computer
+
 from lumek.ports.linux import LinuxBus
 from lumek.readings import Log, Reading
 

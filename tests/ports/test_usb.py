@@ -15,6 +15,7 @@ import pyftdi.gpio
 import pyftdi.i2c
 import pyftdi.usbtools
 import pytest
+from machines.micro_board import MicroBoard
 
 import lumek
 from lumek import Backpack, Direct, LumekError, Panel, PortError, ShiftRegister
@@ -26,7 +27,6 @@ from lumek.ports.usb import FirmataBoard, FtdiBus, FtdiLines, MicroPythonBoard, 
 from lumek.ports.usb.cable import UsbBoard
 from lumek.ports.usb.firmata import WAKE_S
 from lumek.twin import Controller, TwinBoard, TwinConnection, backpack_twin, direct_twin, shift_register_twin
-from support.micro_board import MicroBoard
 
 LINES = {"rs": 2, "rw": 8, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7, "backlight": 9}
 NAMED = {"rs": "D2", "rw": 8, "e": 3, "data": (4, 5, 6, "D7"), "backlight": "d9"}

@@ -37,7 +37,8 @@ import lumek.ports.linux.spi
 import lumek.readings.probes.kernel
 from lumek.cli import main
 
-sys.path.append(str(Path(__file__).parents[2]))
+for folder in ("tools", "tests"):
+    sys.path.append(str(Path(__file__).parents[3] / folder))
 OUTPUT = Path("/run/jobs")
 
 

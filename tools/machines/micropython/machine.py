@@ -1,4 +1,4 @@
-# What `machine` is on a board, for a native MicroPython: pins and a bus whose other end is support/micro_board.py.
+# What `machine` is on a board, for a native MicroPython: pins and a bus whose other end is micro_board.py.
 import os
 import socket
 import time

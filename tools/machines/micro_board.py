@@ -35,7 +35,7 @@ class MicroBoard:
             tty.setraw(theirs)
         self.port = os.ttyname(self._ends[1][1])
         self._wake = os.pipe()
-        place = {"MICROPYPATH": f".frozen:{HERE / 'board'}", "BOARD_PORT": str(self._listener.getsockname()[1])}
+        place = {"MICROPYPATH": f".frozen:{HERE / 'micropython'}", "BOARD_PORT": str(self._listener.getsockname()[1])}
         self._process = subprocess.Popen(
             [str(MICROPYTHON)], stdin=self._ends[0][1], stdout=self._ends[0][1], stderr=self._ends[0][1],
             env={**os.environ, **place}, start_new_session=True,

@@ -16,17 +16,21 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, ParamSpec, TypeVar
 
-from kernel.machine.adapters import GpioChip, HostClock, I2cAdapter
-from kernel.machine.chips import Ds18b20, Ds2482, Memory, Sht3x, ads1015, bmp280, lm75
-from kernel.machine.vhost_user import Backend
 from lumek.roms import rom_named
 from lumek.twin import Hc595, Mcp23008, Pcf8574, Twin
 from lumek.twin.expander import Wired
+from machines.adapters import GpioChip, HostClock, I2cAdapter
+from machines.chips import Ds18b20, Ds2482, Memory, Sht3x, ads1015, bmp280, lm75
+from machines.vhost_user import Backend
 
 Takes = ParamSpec("Takes")
 Value = TypeVar("Value")
 
-GUEST = Path(__file__).parents[1] / "guest"
+GUEST = Path(__file__).parent / "guest"
+KERNEL = Path(__file__).parents[2] / "build" / "kernel"
+"""What guest/prepare.sh makes, once."""
+
+CANNOT_INSTALL = 3
 BOOT_S = 120
 
 USUAL = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
@@ -46,6 +50,24 @@ class Result:
     out: str
     err: str
     value: Any
+
+
+class NotHereError(Exception):
+    """QEMU and a kernel cannot be installed on this computer."""
+
+
+def prepared() -> Path:
+    """The folder with the guest's kernel, made first if need be. Raises NotHereError."""
+    if not (KERNEL / "release").exists():
+        command = ["bash", str(GUEST / "prepare.sh"), str(KERNEL)]
+        made = subprocess.run(command, capture_output=True, text=True, check=False)
+        if made.returncode == CANNOT_INSTALL:
+            raise NotHereError(
+                "QEMU and a Debian kernel cannot be installed here: it takes root, apt-get and a package index"
+            )
+        if made.returncode:
+            raise RuntimeError(made.stdout + made.stderr)
+    return KERNEL
 
 
 class Computer:

@@ -40,12 +40,15 @@ class Uno:
 
     @property
     def in_waiting(self) -> int:
+        """How many bytes have come."""
         return len(self._waiting)
 
     def write(self, data: bytes) -> None:
+        """Send bytes."""
         self._to_send += data
 
     def read(self, size: int = 1) -> bytes:
+        """Up to this many bytes, as they come before the timeout."""
         end = self.clock.now_ns + int((self.timeout or 1) * 1e9)
         while len(self._waiting) < size and self.clock.now_ns < end:
             self._step()
@@ -54,9 +57,11 @@ class Uno:
         return data
 
     def elapsed(self) -> float:
+        """Seconds since it began."""
         return self.clock.now_ns / 1e9
 
     def wait_us(self, us: float) -> None:
+        """Let time pass."""
         end = self.clock.now_ns + us * 1000
         while self.clock.now_ns < end:
             self._step()
@@ -68,6 +73,7 @@ class Uno:
         self.wait_us(5000)
 
     def close(self) -> None:
+        """End it."""
         if self._node.stdin is not None and self._node.stdout is not None:
             self._node.stdin.close()
             self._node.wait(10)
