@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from machines.computer import EIGHT, FOUR, OUTPUTS, THREE_LINES, Computer
+from machines.computer import EIGHT, FOUR, FOUR_WITH_RW, OUTPUTS, THREE_LINES, Computer
 
 import lumek
 from lumek import Backpack, Direct, Glyph, Panel, ShiftRegister
@@ -87,20 +87,19 @@ def test_an_mcp23008(computer: Computer) -> None:
     look(computer.panels["0x20"])
 
 
-def on_lines(lines: Mapping[str, int], width: int) -> list[Any]:
+def on_lines(lines: Mapping[str, int]) -> list[Any]:
     with LinuxLines("/dev/gpiochip0") as port:
-        data = [lines[f"d{bit}"] for bit in range(8 - width, 8)]
+        data = [line for role, line in sorted(lines.items()) if role[0] == "d"]
         others: dict[str, Any] = {role: line for role, line in lines.items() if role[0] != "d"}
         panel = Panel("16x2", Direct(port, data=data, **others))
         draw(panel)
         return [panel.read_back() == panel.rows, bytes(panel.memory()[1][:8]).hex()]
 
 
-@pytest.mark.parametrize("width", [8, 4])
-def test_lines_with_busy_flag_and_memory_read_back(computer: Computer, width: int) -> None:
-    rows = bytes(DROP.rows).hex()
-    assert computer.call(on_lines, EIGHT, width) == [True, rows]
-    look(computer.panels["eight lines"], lit=False)
+@pytest.mark.parametrize(("panel", "lines"), [("eight lines", EIGHT), ("four lines with RW", FOUR_WITH_RW)])
+def test_lines_with_busy_flag_and_memory_read_back(computer: Computer, panel: str, lines: dict[str, int]) -> None:
+    assert computer.call(on_lines, lines) == [True, bytes(DROP.rows).hex()]
+    look(computer.panels[panel], lit=False)
 
 
 def on_four_lines(lines: Mapping[str, int]) -> None:

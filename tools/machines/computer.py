@@ -36,6 +36,7 @@ BOOT_S = 120
 USUAL = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
 MCP = {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6, "backlight": 7}
 EIGHT = {role: line for line, role in enumerate(("rs", "rw", "e", *(f"d{bit}" for bit in range(8)), "backlight"))}
+FOUR_WITH_RW = {role: 32 + place for place, role in enumerate(("rs", "rw", "e", "d4", "d5", "d6", "d7", "backlight"))}
 FOUR = {"e": 12, "d7": 13, "rs": 14, "d4": 15, "d5": 16, "d6": 17, "backlight": 18}
 OUTPUTS = {"rs": 0, "e": 1, "d4": 2, "d5": 3, "d6": 4, "d7": 5, "backlight": 6}
 THREE_LINES = {"data": 20, "clock": 21, "latch": 22}
@@ -80,7 +81,7 @@ class Computer:
     def __init__(self, kernel: Path, folder: Path) -> None:
         self.clock = HostClock()
         self.i2c = I2cAdapter(self.clock)
-        self.gpio = GpioChip(self.clock, [f"P{number}" for number in range(32)])
+        self.gpio = GpioChip(self.clock, [f"P{number}" for number in range(40)])
         self.panels: dict[str, Twin] = {}
         self.memory = Memory()
         self.disk = folder / "disk.img"
@@ -114,7 +115,8 @@ class Computer:
             0x18: Ds2482([Ds18b20(0x0316A4B1C2, 35.25), Ds18b20(0x0316A4B1C3, -3.5)]),
         }  # fmt: skip
         wired: list[tuple[str, dict[str, int], dict[str, int] | None]] = [
-            ("eight lines", EIGHT, None), ("four lines", FOUR, None), ("595", OUTPUTS, THREE_LINES),
+            ("eight lines", EIGHT, None), ("four lines", FOUR, None),
+            ("four lines with RW", FOUR_WITH_RW, None), ("595", OUTPUTS, THREE_LINES),
             ("spi", OUTPUTS, SPI),
         ]  # fmt: skip
         for name, lines, three in wired:
