@@ -87,6 +87,7 @@ def test_panels_on_a_board_with_firmata(baud: int | None) -> None:
             assert "it has 0 to 19, as 4, 'D4' or 'A0'" in message
         assert "4 and 'D4' are the same pin" in told(lambda: UsbLines(board).claim([4, "D4"]))
         assert "belongs to its I2C bus" in told(lambda: UsbLines(board).claim(["A4"]))
+        assert "runs at 100000 Hz, not at 50000" in told(lambda: UsbBus(board, 50_000))
         assert "carries 30 bytes at once, not 31" in told(lambda: UsbBus(board).write(0x27, bytes(31)))
 
 

@@ -23,7 +23,8 @@ def places(faces: FaceFile) -> list[str]:
         settings = table.model_dump()
         lines.append(f"[sources.{name}]  {TITLES[table.kind]} {KINDS[table.kind].place_of(settings)}")
     for name, path in _devices(faces):
-        lines.append(f"{name}  {path}{'' if Path(path).exists() else ', which this host does not have'}")
+        missing = path.startswith("/") and not Path(path).exists()
+        lines.append(f"{name}  {path}{', which this host does not have' if missing else ''}")
     return lines
 
 

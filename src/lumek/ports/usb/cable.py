@@ -120,6 +120,14 @@ class UsbBoard(DevicePort[Connection]):
     def _shut(self, device: Connection) -> None:
         device.close()
 
+    def close(self) -> None:
+        """Send what is held back, as far as that goes, and give the board back."""
+        with self.lock:
+            if self._device is not None:
+                with suppress(PortError):
+                    self.flush()
+            super().close()
+
     def _send(self, data: bytes) -> None:
         """Send bytes now. A connection that fails is lost."""
         if not data:

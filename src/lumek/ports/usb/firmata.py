@@ -50,6 +50,7 @@ LEVELS = 3
 LATE_US = 200.0
 """So late a firmware may come to a message, because it looks after its pins and clocks."""
 
+BUS_HZ = 100_000
 I2C_AFTER_US = 70.0
 WAKE_S = 5.0
 """So long a board may take from the opening of its port, which restarts many, to its first answer."""
@@ -66,7 +67,8 @@ class FirmataBoard(UsbBoard):
     """A board with a Firmata firmware, such as StandardFirmata, which the editors for boards have among their examples.
 
     port, baud: see `UsbBoard`. Boards whose processor has USB itself take any speed.
-    pins: how many the board has. `paced` says whether it takes bytes at the rate of a serial line; it is measured.
+    paced: whether the board takes bytes at the rate of a serial line; default: it is measured as the port is opened.
+    pins: how many the board has. firmware: what it calls itself.
 
     Pins are known by their numbers, and by "D4" or "A0", as boards are labelled. The firmware drives all pins of a port
     (eight of them) together, and ports one after the other.
@@ -76,13 +78,14 @@ class FirmataBoard(UsbBoard):
 
     def __init__(self, port: str | Connection, baud: int = BAUD, paced: bool | None = None) -> None:
         self.pins = 0
-        self.paced = paced
+        self._stated_paced = paced
+        self.paced = bool(paced)
         self.firmware = ""
         self._modes: dict[int, int] = {}
         self._ports: dict[int, int] = {}
         self._analog: dict[int, int] = {}
         self._capable: list[set[int]] = []
-        self._bus_hz = 0
+        self._has_bus = False
         self._written: int | None = None
         self._behind_us = LATE_US
         self._fresh = True
@@ -97,7 +100,7 @@ class FirmataBoard(UsbBoard):
             pin = self._pin(line)
             if known.setdefault(pin, line) != line:
                 raise PortError(f"{quoted(known[pin])} and {quoted(line)} are the same pin: each role needs its own")
-            if self._bus_hz and I2C_PIN in self._capable[pin]:
+            if self._has_bus and I2C_PIN in self._capable[pin]:
                 raise PortError(f"pin {quoted(line)} of {self} belongs to its I2C bus, which is in use")
 
     def drive(self, levels: Mapping[Hashable, int]) -> None:
@@ -141,10 +144,14 @@ class FirmataBoard(UsbBoard):
         raise self._silent()
 
     def start_bus(self, hz: int) -> None:
-        """Make the I2C bus ready; its clock is the firmware's."""
+        """Make the I2C bus ready; its clock is the firmware's, and `hz` may state a quicker one at most."""
+        if hz < BUS_HZ:
+            raise PortError(
+                f"the bus of a Firmata firmware runs at {BUS_HZ} Hz, not at {quoted(hz)}: leave its clock out"
+            )
         if not any(I2C_PIN in modes for modes in self._capable):
             raise PortError(f"the firmware of {self} ({self.firmware}) has no I2C: load StandardFirmata")
-        self._bus_hz = hz
+        self._has_bus = True
         self._configure()
 
     def write(self, address: int, data: bytes) -> None:
@@ -155,7 +162,7 @@ class FirmataBoard(UsbBoard):
         body = bytearray((START, I2C_REQUEST, address, I2C_WRITE))
         for byte in data:
             body += bytes((byte & 0x7F, byte >> 7))
-        self._add(bytes((*body, END)), (len(data) + 1) * 9e6 / self._bus_hz + I2C_AFTER_US)
+        self._add(bytes((*body, END)), (len(data) + 1) * 9e6 / BUS_HZ + I2C_AFTER_US)
         self._written = address
         if self.paced and self._behind_us * self.baud > 40 * 1e7:  # 64 bytes wait in its buffer at most
             self._meet()
@@ -296,11 +303,11 @@ class FirmataBoard(UsbBoard):
         self.pins = min(len(self._capable), MOST_PINS)
         channels = self._asked(ANALOG_MAP_QUERY, ANALOG_MAP)[2:-1]
         self._analog = {channel: pin for pin, channel in enumerate(channels) if channel != 0x7F}
-        if self.paced is None:
+        if self._stated_paced is None:
             # Measured by the quickest of three: what delays an answer makes it look paced, which is the danger.
             bits_s = (len(PROBE) + 1) * 10 / self.baud
             self.paced = min(self._time(PROBE + bytes((VERSION,))) for _ in range(3)) > PACED * bits_s
-        if self._bus_hz:
+        if self._has_bus:
             self._configure()
 
     def _configure(self) -> None:
