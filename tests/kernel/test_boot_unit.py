@@ -30,6 +30,10 @@ def prepare_root(face: str) -> None:
     unit = (EXAMPLES / "lumek-hive.service").read_text()
     unit = unit.replace("/opt/lumek/bin/lumek", str(Path(sys.executable).parent / "lumek"))
     (ROOT / "etc/systemd/system/lumek-hive.service").write_text(unit)
+    # The checkout stays seen where a made-up user has a /tmp and a /root of its own.
+    shown = f"[Service]\nBindReadOnlyPaths={EXAMPLES.parent} {sys.prefix} {sys.base_prefix}\n"
+    (ROOT / "etc/systemd/system/lumek-hive.service.d").mkdir()
+    (ROOT / "etc/systemd/system/lumek-hive.service.d/checkout.conf").write_text(shown)
     (ROOT / "etc/lumek").mkdir()
     (ROOT / "etc/lumek/hive.toml").write_text(face, encoding="utf-8")
     # What would look through all files of this computer, and what waits for devices of a usual one.
@@ -53,7 +57,7 @@ def boot() -> None:
         mount --rbind /sys {ROOT}/sys
         mount -t cgroup2 cgroup {ROOT}/sys/fs/cgroup || true
         mount --rbind /dev {ROOT}/dev
-        for folder in run tmp var/tmp; do mount -t tmpfs tmpfs {ROOT}/$folder; done
+        for folder in run var/tmp; do mount -t tmpfs tmpfs {ROOT}/$folder; done
         chgrp $(chroot {ROOT} getent group i2c | cut -d: -f3) /dev/i2c-0; chmod 660 /dev/i2c-0
         exec chroot {ROOT} env -i container=test PATH=/usr/sbin:/usr/bin:/sbin:/bin \
           /lib/systemd/systemd --unit=lumek-hive.service --log-target=console --log-level=info
