@@ -16,7 +16,7 @@ apt-get install -y -qq --no-install-recommends \
 
 # The newest kernel of the series of which image, headers and source are there. Installing the headers would bring in a
 # kernel of their own: the packages are unpacked instead.
-release=$(apt-cache pkgnames "linux-image-$series" | sed -nE 's/^linux-image-(.*[0-9](\+deb[0-9]+)?-amd64)$/\1/p' | grep -v -e cloud -e rt- | sort -V | tail -1)
+release=$(apt-cache pkgnames "linux-image-$series" | sed -nE 's/^linux-image-(.*[0-9](\+deb[0-9]+)?-amd64)$/\1/p' | grep -v -e cloud -e rt- | sort -V | tail -1) || true
 [ -n "$release" ] || exit 3
 headers="linux-headers-$release linux-headers-${release%-amd64}-common linux-kbuild-${release%-amd64}"
 (cd "$dir/debs" && apt-get download -qq "linux-image-$release" $headers "linux-source-$series" 2>/dev/null) || exit 3
