@@ -400,18 +400,19 @@ class FtdiController:
     def close(self) -> None: ...
 
 
-def test_a_panel_on_the_bus_of_an_ftdi_chip(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_panel_on_the_bus_of_an_ftdi_chip(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     twin, FtdiController.bus = backpack_twin("20x4")
     for name in ("configure", "get_port", "close"):  # what the stand-in has, the real one has, too
         assert inspect.signature(getattr(pyftdi.i2c.I2cController, name)).parameters.keys() >= {"self"}
     monkeypatch.setattr(pyftdi.i2c, "I2cController", FtdiController)
     monkeypatch.setattr(ftdi, "wait_us", FtdiController.bus.wait_us)
-    with FtdiBus("ftdi:///1", 400_000) as bus:
-        panel = Panel("20x4", Backpack(bus, 0x27))
+    file = tmp_path / "hive.toml"
+    file.write_text(FACE.replace("PORT", "ftdi:///1").replace("logic_volts", 'kind = "ftdi"\nlogic_volts'))
+    with lumek.attach(file) as panel:
         panel[:] = HIVE
-        assert (twin.rows, panel.read_back(), twin.violations, FtdiController.bus.hz) == (
-            panel.rows, panel.rows, [], 400_000
-        )  # fmt: skip
+        assert (twin.rows, panel.read_back(), twin.violations) == (panel.rows, panel.rows, [])
+    with FtdiBus("ftdi:///1", 400_000) as bus:
+        assert FtdiController.bus.hz == 400_000
         assert "no device acknowledges at address 0x20 on the I2C bus of ftdi" in told(lambda: bus.write(0x20, b"\0"))
     monkeypatch.undo()
     assert "there is no FTDI chip at 'ftdi:///1', or it may not be used" in told(lambda: FtdiBus("ftdi:///1"))

@@ -215,8 +215,8 @@ class HostTable(Table):
     )
     buses: list[BusName] = Field([], description=f"buses that are in use: {', '.join(repr(bus) for bus in BUSES)}")
     port: PortName | None = Field(None, description=f"{PORT}; its pins are then the lines of all panels")
-    kind: Literal["firmata", "micropython"] = Field(
-        "firmata", description="'firmata' or 'micropython', what is on that board"
+    kind: Literal["firmata", "micropython", "ftdi"] = Field(
+        "firmata", description="'firmata' or 'micropython', what is on that board; or 'ftdi', for such a chip"
     )
     baud: Annotated[int, Field(ge=300, le=4_000_000)] | None = Field(
         None, description="bits a second, 300 to 4000000; default: 57600 for Firmata, 115200 for MicroPython"
@@ -231,8 +231,9 @@ class HostTable(Table):
             raise ValueError(f"has {given[0]}, but no port: say where the board is, as port = '/dev/ttyACM0'")
         if (self.sda is None) != (self.scl is None):
             raise ValueError("has one of sda and scl: give both, or leave both out")
-        if self.sda is not None and self.kind == "firmata":
-            raise ValueError("has sda and scl, but a Firmata firmware has its own pins for them: leave them out")
+        for key in ("sda", "baud"):
+            if getattr(self, key) is not None and self.kind not in ("micropython", *["firmata"] * (key == "baud")):
+                raise ValueError(f"has {key}, but with kind = {self.kind!r} that is fixed: leave it out")
         return self
 
     @property

@@ -88,11 +88,14 @@ class HostPorts(Ports):
         self.asks_quickly = self._host is None
 
     def bus(self, wiring: BackpackTable) -> "Bus":
-        """A LinuxBus, which finds its clock out by itself when the file does not say it; or a UsbBus."""
+        """A LinuxBus, which finds its clock out by itself when the file does not say it; or a bus on USB."""
         if self._host is not None:
-            from lumek.ports.usb import UsbBus
+            from lumek.ports.usb import FtdiBus, UsbBus
 
-            return self.once(("bus", wiring.bus), lambda: UsbBus(self._board(wiring.bus), wiring.bus_hz))
+            place, clock = str(self._host.port), wiring.bus_hz
+            if self._host.kind == "ftdi":
+                return self.once(("bus", wiring.bus), lambda: FtdiBus(place, clock))
+            return self.once(("bus", wiring.bus), lambda: UsbBus(self._board(wiring.bus), clock))
         from lumek.ports.linux import LinuxBus
 
         hz = wiring.bus_hz if "bus_hz" in wiring.model_fields_set else None
@@ -105,10 +108,12 @@ class HostPorts(Ports):
         return bus
 
     def lines(self, chip: str) -> "Lines":
-        """LinuxLines, or UsbLines."""
+        """LinuxLines; or UsbLines, or FtdiLines."""
         if self._host is not None:
-            from lumek.ports.usb import UsbLines
+            from lumek.ports.usb import FtdiLines, UsbLines
 
+            if self._host.kind == "ftdi":
+                return self.once(chip, lambda: FtdiLines(chip))
             return self.once(chip, lambda: UsbLines(self._board()))
         from lumek.ports.linux import LinuxLines
 
