@@ -211,6 +211,7 @@ EXAMPLES = {
     "hive_label": ["│ Weight   41.42 kg    │"], "marquee": ["│ flower: 1.4 kg t │", "35 moments"],
     "direct_four_lines": ["│ Weight  40.38 kg │"],
     "direct_eight_lines": ["│ Brood nest   35.0 °C │", "holds ['Brood nest   35.0 °C', 'Hum           246 Hz']"],
+    "board_on_usb": ["│ Hive 3     11:00 │", "│ Weight  40.38 kg │", "252 bytes in 1 call(s)"],
     "face_in_ten_lines": ["│ 🐝 Hive 3    ", " °C ●            │"],
     "two_panels": ["│ Weight      41.08 kg │", "│ Foragers 121/min │"],
     "attached": ["│ Weight      41.40 kg │", "│ Foragers  85/min │"],

@@ -4,6 +4,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
 # What neither Windows nor a Mac has, or Windows alone lacks, in the standard library and among our packages.
@@ -53,6 +55,7 @@ def run(arguments: list[str], folder: Path, encoding: str, example: str = "") ->
     )  # fmt: skip
 
 
+@pytest.mark.slow
 def test_the_commands_do_without_what_other_systems_lack(tmp_path: Path) -> None:
     for arguments in COMMANDS:
         done = run(arguments, tmp_path, "cp1252")

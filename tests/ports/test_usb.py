@@ -67,7 +67,7 @@ def told(act: Callable[[], object]) -> str:
     return f"{type(problem.value).__name__}: {problem.value}"
 
 
-@pytest.mark.parametrize("baud", [57_600, 115_200, None])
+@pytest.mark.parametrize("baud", [pytest.param(57_600, marks=pytest.mark.slow), 115_200, None])
 def test_panels_on_a_board_with_firmata(baud: int | None) -> None:
     with TwinBoard(baud, old=baud == 57_600) as simulated, FirmataBoard(simulated.port, baud or 57_600) as board:
         twins = wire(simulated)
@@ -253,6 +253,7 @@ def count_up(panel: Panel) -> None:
         panel[:] = f"{number:4}" * 20
 
 
+@pytest.mark.slow
 def test_a_cable_that_is_pulled_at_any_moment_is_one_clear_error() -> None:
     with TwinBoard() as simulated, FirmataBoard(simulated.port) as board:
         _, _, twin = wire(simulated)
