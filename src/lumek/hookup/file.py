@@ -83,31 +83,32 @@ def parse(text: str, source: str) -> Hookup:
             raise HookupError(f"{source} needs the table [panel], with at least size = '20x4', or [panels.NAME]")
         own = {name: raw[name] for name in ModuleTable.own_tables if name in raw}
         modules = {ONLY: ({**raw["panel"], **own}, "panel", "")}
-    panels = {name: tables.checked(ModuleTable, table, *places) for name, (table, *places) in modules.items()}
-    return Hookup(source, host, {name: _placed(module, host, source) for name, module in panels.items()})
+    panels = {}
+    for name, (table, title, prefix) in modules.items():
+        panels[name] = _placed(tables.checked(ModuleTable, table, title, prefix), host, f"{source}: [{prefix}")
+    return Hookup(source, host, panels)
 
 
-def _placed(module: ModuleTable, host: HostTable | None, source: str) -> ModuleTable:
+def _placed(module: ModuleTable, host: HostTable | None, place: str) -> ModuleTable:
     """A module on its host: its bus must be said; where the host is a board on USB, its lines are that board's pins.
 
-    Raises HookupError for what such a board does not have.
+    place: how an error begins, up to the name of a table. Raises HookupError for what such a board does not have.
     """
     wiring, light = module.hookup, module.backlight
     if host is None or host.port is None:
         if isinstance(wiring, BackpackTable) and "bus" not in wiring.model_fields_set:
-            raise HookupError(f"{source}: [hookup] needs the key 'bus': the number N of the I2C bus /dev/i2c-N")
+            raise HookupError(f"{place}hookup] needs the key 'bus': the number N of the I2C bus /dev/i2c-N")
         return module
-    for table, what, key in ((wiring, "[hookup]", "chip"), (light, "[backlight]", "chip"), (wiring, "[hookup]", "spi"),
-                             (light, "[backlight]", "pwm"), (light, "[backlight]", "led"),
-                             (module.contrast, "[contrast]", "pwm")):  # fmt: skip
+    for table, what, key in ((wiring, "hookup", "chip"), (light, "backlight", "chip"), (wiring, "hookup", "spi"),
+                             (light, "backlight", "pwm"), (light, "backlight", "led"),
+                             (module.contrast, "contrast", "pwm")):  # fmt: skip
         if key in table.model_fields_set:
             other = {"chip": "leave it out", "spi": "use serial = { data = 5, clock = 6, latch = 7 }"}
             raise HookupError(
-                f"{source}: {what} has {key}, but [host] has port = {quoted(host.port)}, a board on USB, whose lines "
+                f"{place}{what}] has {key}, but [host] has port = {quoted(host.port)}, a board on USB, whose lines "
                 f"are its pins: {other.get(key, 'use a line, or leave it out')}"
             )
     chip = {"chip": host.port}
-    place = {"chip": host.port} if not isinstance(wiring, BackpackTable) else {}
-    return module.model_copy(
-        update={"hookup": wiring.model_copy(update=place), "backlight": light.model_copy(update=chip)}
-    )
+    if not isinstance(wiring, BackpackTable):
+        wiring = wiring.model_copy(update=chip)
+    return module.model_copy(update={"hookup": wiring, "backlight": light.model_copy(update=chip)})

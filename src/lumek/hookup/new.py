@@ -1,6 +1,7 @@
 """A new hookup file, with comments that say what else it may have."""
 
 from collections.abc import Iterator, Mapping, Sequence
+from json import dumps
 from textwrap import wrap
 from typing import Any
 
@@ -171,7 +172,7 @@ def _board(answers: Mapping[str, Any]) -> list[str]:
         return ['# port = "/dev/ttyACM0"       # for a microcontroller board on a USB cable']
     speed = 57600 if answers["firmware"] == "firmata" else 115200
     return [
-        _row(f'port = "{answers["port"]}"', "a board on USB, whose pins the lines are"),
+        _row(f"port = {dumps(answers['port'])}", "a board on USB, whose pins the lines are"),
         _row(f'kind = "{answers["firmware"]}"', "what is on it: firmata or micropython"),
         _row(f"# baud = {speed}", "bits a second"),
     ]

@@ -145,7 +145,10 @@ class LinuxBus(DevicePort[SMBus]):
         wait_us(us)
 
     def _claim(self, address: int) -> None:
-        """Keep an address to this process, by a lock on that byte of the device file."""
+        """Keep an address to this process, by a lock on that byte of the device file.
+
+        Another LinuxBus of this process takes part in that, and gives it up for both when it is closed: fcntl(2).
+        """
         owner = lock_byte(self._opened().fd or 0, address)
         if owner is not None:
             raise BusError(

@@ -1,9 +1,11 @@
 """The serial connection to a board, and what boards of all kinds have in common."""
 
+import os
 import time
 from abc import abstractmethod
 from collections.abc import Callable, Hashable, Iterable, Mapping
 from contextlib import suppress
+from errno import EACCES, EAGAIN, EBUSY, ENOENT
 from threading import RLock
 from typing import Protocol
 
@@ -11,6 +13,9 @@ from lumek._harmless import quoted
 from lumek.errors import LumekError, PortError
 from lumek.ports.device_port import DevicePort
 from lumek.ports.waiting import wait_us
+
+IN_USE = "lock", "busy", "PermissionError", "Access is denied"
+"""Words of an error for a port that another program has: on Linux and macOS by a lock, on Windows as a denial."""
 
 ANSWER_S = 2.0
 """How long a board may take to answer, in seconds."""
@@ -188,16 +193,16 @@ def _why_not(port: str, problem: Exception) -> str:
     """What to say of a serial port that cannot be opened."""
     from serial.tools.list_ports import comports
 
-    error = getattr(problem, "errno", None)
+    error, text = getattr(problem, "errno", None), str(problem)
     there = ", ".join(sorted(one.device for one in comports())) or "none"
     if isinstance(problem, ValueError):
         return f"there is no serial port named {quoted(port)}; there is: {there}"
-    if error == 13:
+    if error == EACCES and os.name == "posix":
         from lumek.ports.linux.device import not_allowed
 
         return not_allowed(port, "tty", "dialout")
-    if error in (11, 16) or "lock" in str(problem).lower() or "busy" in str(problem).lower():
+    if error in (EAGAIN, EBUSY) or any(word in text for word in IN_USE):
         return f"serial port {quoted(port)} is in use by another program: close its monitor or editor"
-    if error == 2 or "FileNotFound" in str(problem):
+    if error == ENOENT or "FileNotFound" in text:
         return f"there is no serial port {quoted(port)}; there is: {there}. Plug the board in"
-    return f"serial port {quoted(port)} cannot be opened: {quoted(str(problem), 160)}"
+    return f"serial port {quoted(port)} cannot be opened: {quoted(text, 160)}"
