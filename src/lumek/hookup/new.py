@@ -52,7 +52,7 @@ def matched(answers: Mapping[str, Any]) -> tuple[dict[str, Any], list[str]]:
 
 def _worst(answers: Mapping[str, Any]) -> Finding:
     """What the checks say that is worst."""
-    return max(check(parse(template(answers), "")), key=lambda finding: SEVERITIES.index(finding.severity))
+    return max(check(parse(template(answers), "the new file")), key=lambda finding: SEVERITIES.index(finding.severity))
 
 
 def _reasons(
