@@ -219,7 +219,7 @@ def test_a_recording_runs_faster_and_leaves_chart_and_animation(
     assert picture_of(day)[2] == 3
 
 
-@pytest.mark.parametrize("interrupted", [False, True])
+@pytest.mark.parametrize("interrupted", [pytest.param(False, marks=pytest.mark.slow), True])
 def test_long_work_shows_its_progress_on_a_terminal_alone_and_leaves_no_half_file(
     interrupted: bool, tmp_path: Path
 ) -> None:
