@@ -66,7 +66,7 @@ class Lines(Protocol):
 
     Lines may offer more. `drive_ns` is the shortest time that a call of `drive` takes, in nanoseconds, and
     `claim(lines)` is called once with all lines of a panel. Lines that hold back what is driven have `flush()`, which
-    links and lights call when they are done.
+    links and lights call when they are done. `slow_to_sense` is true where reading takes longer than a panel does.
     """
 
     def drive(self, levels: Mapping[Any, int]) -> None:

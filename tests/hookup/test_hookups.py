@@ -214,10 +214,12 @@ MISTAKES = [
     (["host.port = 'ftdi:///1'", "host.kind = 'ftdi'", "host.baud = 9600"], r"has baud, but with kind = 'ftdi' that i"),
     (["host.port = 'COM3'", "host.sda = 4"], r"\[host\] has one of sda and scl: give both, or leave both out"),
     (["host.port = 'COM3'", "host.sda = 4", "host.scl = 5"], r"\[host\] has sda, but with kind = 'firmata' that is fi"),
+    (["host.port = 'COM3'"], r"\[hookup\] has bus, but \[host\] has port = 'COM3', a board on USB"),
+    (["host.port = 'COM3'", "host.bus = 1"], r"\[host\] has bus, but with kind = 'firmata' that is fixed"),
     (["host.port = 'COM 3'"], r"\[host\] port = 'COM 3' is not possible: the serial port of a board on USB"),
     (["host.port = 'COM3'", "backlight.chip = '/dev/gpiochip0'"],
      r"\[backlight\] has chip, but \[host\] has port = 'COM3', a board on USB, whose lines are its pins: leave it out"),
-    (["host.port = 'COM3'", "contrast.pwm = [0, 1]"], r"\[contrast\] has pwm, but .* its pins: use a line, or leave"),
+    (["host.port = 'COM3'", "contrast.pwm = [0, 1]"], r"\[contrast\] has pwm, but .* its pins: use a potentio"),
     (["hots.header = '40-pin'"], r" has no table \[hots\] \(did you mean 'host'\?\): tables are panel, hookup"),
     (["panels.left.size = '20x4'"], r" has both \[panels\] and \[panel\]"),
 ]  # fmt: skip

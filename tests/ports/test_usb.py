@@ -48,7 +48,7 @@ def wire(board: TwinBoard | MicroBoard) -> tuple[lumek.twin.Twin, ...]:
 def draw(board: UsbBoard, names: dict, three: dict | None) -> list[Panel | None]:
     lines = UsbLines(board)
     panels = [
-        Panel("16x2", Direct(lines, **names, busy_flag=False)),
+        Panel("16x2", Direct(lines, **names)),
         Panel("16x2", ShiftRegister(SerialLines(lines, **three), OUTPUTS)) if three else None,
         Panel("20x4", Backpack(UsbBus(board), 0x27)),
     ]
@@ -113,7 +113,7 @@ def test_a_board_that_comes_late_to_its_messages_keeps_the_panel_in_time() -> No
         simulated = TwinBoard(baud, late_us=190, seed=3)
         twin, _ = direct_twin("16x2", LINES, port=simulated.lines, controllers=[Controller(190_000)])
         with FirmataBoard(TwinConnection(simulated), baud) as board:
-            panel = Panel("16x2", Direct(UsbLines(board), **NAMED, busy_flag=False))
+            panel = Panel("16x2", Direct(UsbLines(board), **NAMED))
             for number in range(60):
                 panel[0] = f"{number}" * 6
                 if number % 20 == 0:
@@ -363,7 +363,7 @@ def test_a_panel_on_the_pins_of_an_ftdi_chip(monkeypatch: pytest.MonkeyPatch) ->
     monkeypatch.setattr(pyftdi.gpio, "Ftdi", FtdiPins)
     monkeypatch.setattr(ftdi, "wait_us", twin.port.wait_us)
     with FtdiLines("ftdi://ftdi:232h/1") as port:
-        panel = Panel("16x2", Direct(port, rs=0, rw="D1", e=2, backlight=3, data=(4, 5, 6, 7), busy_flag=False))
+        panel = Panel("16x2", Direct(port, rs=0, rw="D1", e=2, backlight=3, data=(4, 5, 6, 7)))
         panel[:] = HIVE
         assert (twin.rows, panel.read_back(), twin.violations, twin.backlight) == (panel.rows, panel.rows, [], True)
         assert "has the lines 0 to 7 ('D0' to 'D7'), not 8" in told(lambda: port.claim([8]))

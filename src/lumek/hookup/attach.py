@@ -8,7 +8,7 @@ from lumek.errors import HookupError
 from lumek.hookup.checks import refuse
 from lumek.hookup.file import Hookup, read
 from lumek.hookup.model import ModuleTable
-from lumek.hookup.opening import HostPorts, Ports, TwinPorts
+from lumek.hookup.opening import HostPorts, Ports, TwinPorts, UsbPorts
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.lights.lamps import LineLight
 from lumek.links.backpack import Backpack as BackpackLink
@@ -52,7 +52,7 @@ def attach_all(file: str | Path, twin: bool = False) -> dict[str, Panel]:
 def attached(hookup: Hookup, twin: bool, names: list[str]) -> dict[str, Panel]:
     """The panels of these names, as `attach` makes them."""
     refuse(hookup, real=not twin)
-    ports: Ports = TwinPorts(hookup) if twin else HostPorts(hookup.host)
+    ports: Ports = TwinPorts(hookup) if twin else UsbPorts(hookup.host) if hookup.board else HostPorts()
     try:
         # All links on the same lines come before the first panel, so that each E is low from then on.
         places = {_place(hookup.panels[name]) for name in names}
@@ -85,11 +85,7 @@ def link_of(module: ModuleTable, ports: "Ports") -> BackpackLink | DirectLink | 
     lines = dict(wiring.roles)
     data = [lines.pop(f"d{bit}") for bit in range(8 - module.width, 8)]
     return DirectLink(
-        ports.lines(wiring.chip),
-        data=data,
-        backlight_on=wiring.lit_at,
-        busy_flag=wiring.busy_flag and (ports.asks_quickly or "busy_flag" in wiring.model_fields_set),
-        **lines,
+        ports.lines(wiring.chip), data=data, backlight_on=wiring.lit_at, busy_flag=wiring.busy_flag, **lines
     )
 
 

@@ -21,6 +21,13 @@ LONGEST_NAME, MOST_PANELS = 64, 64
 FACE_TABLES = ("deck", "sources", "probes", "glyphs", "faces", "light", "log")
 """Tables in the same file for what the panel shows; see `lumek.faces.file`."""
 
+NOT_ON_A_BOARD = {
+    ("hookup", "chip"): "leave it out", ("backlight", "chip"): "leave it out",
+    ("hookup", "spi"): "use serial = { data = 5, clock = 6, latch = 7 }", ("backlight", "pwm"): "use a line",
+    ("backlight", "led"): "use a line", ("contrast", "pwm"): "use a potentiometer", ("hookup", "bus"): "leave it out",
+}  # fmt: skip
+"""Table and key that a panel on a board on USB cannot have: what to do instead."""
+
 
 @dataclass(frozen=True)
 class Hookup:
@@ -99,14 +106,12 @@ def _placed(module: ModuleTable, host: HostTable | None, place: str) -> ModuleTa
         if isinstance(wiring, BackpackTable) and "bus" not in wiring.model_fields_set:
             raise HookupError(f"{place}hookup] needs the key 'bus': the number N of the I2C bus /dev/i2c-N")
         return module
-    for table, what, key in ((wiring, "hookup", "chip"), (light, "backlight", "chip"), (wiring, "hookup", "spi"),
-                             (light, "backlight", "pwm"), (light, "backlight", "led"),
-                             (module.contrast, "contrast", "pwm")):  # fmt: skip
-        if key in table.model_fields_set:
-            other = {"chip": "leave it out", "spi": "use serial = { data = 5, clock = 6, latch = 7 }"}
+    tables = {"hookup": wiring, "backlight": light, "contrast": module.contrast}
+    for (table, key), instead in NOT_ON_A_BOARD.items():
+        if key in tables[table].model_fields_set:
             raise HookupError(
-                f"{place}{what}] has {key}, but [host] has port = {quoted(host.port)}, a board on USB, whose lines "
-                f"are its pins: {other.get(key, 'use a line, or leave it out')}"
+                f"{place}{table}] has {key}, but [host] has port = {quoted(host.port)}, a board on USB, whose lines are "
+                f"its pins: {instead}"
             )
     chip = {"chip": host.port}
     if not isinstance(wiring, BackpackTable):

@@ -31,6 +31,7 @@ from lumek.hookup.keys import (
     Level,
     Line,
     Milliamps,
+    Number,
     Ohms,
     Pin,
     PinName,
@@ -221,18 +222,20 @@ class HostTable(Table):
     baud: Annotated[int, Field(ge=300, le=4_000_000)] | None = Field(
         None, description="bits a second, 300 to 4000000; default: 57600 for Firmata, 115200 for MicroPython"
     )
+    bus: Number = Field(0, description="the N of machine.I2C(N) on a board with MicroPython, 0 to 255")
     sda: Line | None = Field(None, description=f"the pin of SDA on a board with MicroPython: {LINE}; default: its own")
     scl: Line | None = Field(None, description=f"the pin of SCL on a board with MicroPython: {LINE}; default: its own")
 
     @model_validator(mode="after")
     def _has_a_board_for_its_pins(self) -> Self:
-        given = [key for key in ("kind", "baud", "sda", "scl") if key in self.model_fields_set]
+        given = [key for key in ("kind", "baud", "bus", "sda", "scl") if key in self.model_fields_set]
         if given and self.port is None:
             raise ValueError(f"has {given[0]}, but no port: say where the board is, as port = '/dev/ttyACM0'")
         if (self.sda is None) != (self.scl is None):
             raise ValueError("has one of sda and scl: give both, or leave both out")
-        for key in ("sda", "baud"):
-            if getattr(self, key) is not None and self.kind not in ("micropython", *["firmata"] * (key == "baud")):
+        own = {"micropython": (), "firmata": ("bus", "sda"), "ftdi": ("bus", "sda", "baud")}
+        for key in own[self.kind]:
+            if key in self.model_fields_set:
                 raise ValueError(f"has {key}, but with kind = {self.kind!r} that is fixed: leave it out")
         return self
 

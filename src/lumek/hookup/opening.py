@@ -22,13 +22,11 @@ Port = TypeVar("Port")
 class Ports(ABC):
     """What panels are attached to: each port is opened once, and closed with the last panel.
 
-    asks_quickly: whether reading a line takes no longer than a wait; over a USB cable it does.
     users: how many panels have yet to be closed.
     twins: the simulated panels, by name.
     """
 
     def __init__(self) -> None:
-        self.asks_quickly = True
         self.users = 0
         self.twins: dict[str, Twin] = {}
         self._opened: dict[Hashable, Any] = {}
@@ -80,22 +78,10 @@ class Ports(ABC):
 
 
 class HostPorts(Ports):
-    """The ports of this computer, or of the board on USB that a hookup names as its host."""
-
-    def __init__(self, host: HostTable | None = None) -> None:
-        super().__init__()
-        self._host = host if host is not None and host.port is not None else None
-        self.asks_quickly = self._host is None
+    """The ports of this computer."""
 
     def bus(self, wiring: BackpackTable) -> "Bus":
-        """A LinuxBus, which finds its clock out by itself when the file does not say it; or a bus on USB."""
-        if self._host is not None:
-            from lumek.ports.usb import FtdiBus, UsbBus
-
-            place, clock = str(self._host.port), wiring.bus_hz
-            if self._host.kind == "ftdi":
-                return self.once(("bus", wiring.bus), lambda: FtdiBus(place, clock))
-            return self.once(("bus", wiring.bus), lambda: UsbBus(self._board(wiring.bus), clock))
+        """A LinuxBus; it finds its clock out by itself when the file does not say it."""
         from lumek.ports.linux import LinuxBus
 
         hz = wiring.bus_hz if "bus_hz" in wiring.model_fields_set else None
@@ -108,26 +94,10 @@ class HostPorts(Ports):
         return bus
 
     def lines(self, chip: str) -> "Lines":
-        """LinuxLines; or UsbLines, or FtdiLines."""
-        if self._host is not None:
-            from lumek.ports.usb import FtdiLines, UsbLines
-
-            if self._host.kind == "ftdi":
-                return self.once(chip, lambda: FtdiLines(chip))
-            return self.once(chip, lambda: UsbLines(self._board()))
+        """LinuxLines."""
         from lumek.ports.linux import LinuxLines
 
         return self.once(chip, lambda: LinuxLines(chip))
-
-    def _board(self, bus: int = 0) -> "UsbBoard":
-        """The board on USB; with MicroPython, the first panel on a bus says which of its buses that is."""
-        from lumek.ports.usb import open_board
-
-        host = self._host
-        assert host is not None
-        assert host.port is not None
-        port = host.port
-        return self.once("board", lambda: open_board(port, host.kind, host.baud, bus=bus, sda=host.sda, scl=host.scl))
 
     def spi(self, wiring: RegisterTable) -> "Serial":
         """A LinuxSpi."""
@@ -148,6 +118,43 @@ class HostPorts(Ports):
         from lumek.ports.linux import LinuxLed
 
         return LinuxLed(light.led or "")
+
+
+class UsbPorts(HostPorts):
+    """The pins and the bus of the board, or of the FTDI chip, that a file names as its host.
+
+    It has no SPI, PWM and LEDs: a file that asks for them is refused as it is read.
+    """
+
+    def __init__(self, host: HostTable | None) -> None:
+        super().__init__()
+        assert host is not None
+        assert host.port is not None
+        self._host, self._port = host, host.port
+
+    def bus(self, wiring: BackpackTable) -> "Bus":
+        """A UsbBus or FtdiBus."""
+        from lumek.ports.usb import FtdiBus, UsbBus
+
+        if self._host.kind == "ftdi":
+            return self.once("bus", lambda: FtdiBus(self._port, wiring.bus_hz))
+        return self.once("bus", lambda: UsbBus(self._board(), wiring.bus_hz))
+
+    def lines(self, chip: str) -> "Lines":
+        """UsbLines or FtdiLines."""
+        from lumek.ports.usb import FtdiLines, UsbLines
+
+        if self._host.kind == "ftdi":
+            return self.once("lines", lambda: FtdiLines(self._port))
+        return self.once("lines", lambda: UsbLines(self._board()))
+
+    def _board(self) -> "UsbBoard":
+        from lumek.ports.usb import open_board
+
+        host = self._host
+        return self.once(
+            "board", lambda: open_board(self._port, host.kind, host.baud, bus=host.bus, sda=host.sda, scl=host.scl)
+        )
 
 
 class TwinPorts(Ports):

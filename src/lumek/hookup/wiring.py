@@ -84,9 +84,7 @@ class BackpackTable(WiringTable):
     kind: Literal["backpack"]
     expander: ExpanderName | None = Field(None, description=one_of(EXPANDERS))
     bus: Number = Field(
-        0,
-        description="the number N of the I2C bus /dev/i2c-N, 0 to 255; needed, but for a board on USB, where it is "
-        "that of machine.I2C(N) under MicroPython",
+        0, description="the number N of the I2C bus /dev/i2c-N, 0 to 255; needed, but left out on a board on USB"
     )
     bus_hz: Annotated[int, Field(ge=1000, le=1_000_000)] = Field(100_000, description=f"{HERTZ}1000000")
     address: Address | None = Field(None, description="a 7-bit address, 0x08 to 0x77, as 0x27")
@@ -149,7 +147,9 @@ class DirectTable(WiringTable):
     kind: Literal["direct"]
     chip: DevicePath = Field(GPIO_CHIP, description=CHIP)
     lines: LinesTable = Field(description="a table of role = line, as { rs = 25, e = 24, d4 = 23, ... }")
-    busy_flag: bool = Field(True, description=f"{SWITCH}: read the busy flag, where RW is wired")
+    busy_flag: bool | None = Field(
+        None, description=f"{SWITCH}: read the busy flag, where RW is wired; default: true, but over a USB cable"
+    )
 
     @property
     def roles(self) -> dict[str, int | str]:

@@ -34,8 +34,9 @@ class Direct:
         how many nanoseconds at least pass between two calls; without it every level is given a microsecond.
     rs, e: lines of these pins, by the number or name that the port uses.
     data: lines of D4 to D7, or of D0 to D7: four or eight of them set the mode.
-    rw: line of RW, when it is not grounded. The busy flag is then read instead of waiting for the worst case, unless
-        busy_flag is False, and the memory can be read back.
+    rw: line of RW, when it is not grounded: the memory can then be read back.
+    busy_flag: whether the busy flag is read instead of waiting for the worst case; default: where RW has a line, unless
+        the port says, by `slow_to_sense`, that a look takes longer than the wait.
     e2: line of the second controller's E, on a 40x4.
     backlight: line that switches the backlight, lit at the level backlight_on.
     Raises HookupError when one of these is not possible.
@@ -61,7 +62,7 @@ class Direct:
         e2: "Hashable | None" = None,
         backlight: "Hashable | None" = None,
         backlight_on: int = 1,
-        busy_flag: bool = True,
+        busy_flag: "bool | None" = None,
     ) -> None:
         if not all(hasattr(lines, name) for name in ("drive", "sense", "wait_us")):
             raise HookupError(
@@ -80,7 +81,8 @@ class Direct:
         self.controllers = 1 if e2 is None else 2
         self.can_read = rw is not None
         self.has_backlight = backlight is not None
-        self._busy_flag = busy_flag and rw is not None
+        wanted = not getattr(lines, "slow_to_sense", False) if busy_flag is None else busy_flag
+        self._busy_flag = wanted and rw is not None
         self._rs, self._rw, self._data = rs, rw, list(data)
         self._enables = {1: [e], 2: [e2], 3: [e, e2]}
         self._lamp, self._lamp_on = backlight, backlight_on

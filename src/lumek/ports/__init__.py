@@ -10,9 +10,9 @@ Anything that has these will do as a port:
 | channel (PWM, LED) | `dim(fraction)`; a light `offers` more: see `lumek.lights` |
 
 What a port may offer besides: a bus the `longest` transfer that it carries, in bytes, and, to a scan, `quick(address)`,
-a call without a byte, and `owner(address)`, the driver that has a device; lines `drive_ns`, the
-time that a call takes at least, and `claim(lines)`, which gets all lines of a panel at once; a serial port
-`state_us`, the time from one latch pulse to the next at least; any of them `flush()`, when it holds back what it is
-given: links and lights call it when they are done. Links keep the levels of the port's outputs in its
-`lumek_shared`.
+a call without a byte, and `owner(address)`, the driver that has a device; lines `drive_ns`, the time that a call takes
+at least, `slow_to_sense`, whether reading takes longer than a panel does, and `claim(lines)`, which gets all lines of a
+panel at once; a serial port `state_us`, the time from one latch pulse to the next at least; any of them `flush()`, when
+it holds back what it is given: links and lights call it when they are done. Links keep the levels of the port's outputs
+in its `lumek_shared`.
 """

@@ -4,6 +4,7 @@ Sources: the documentation of pyftdi ("I2C", "GPIO"); FTDI's AN 135 and AN 232R-
 byte after the other on its pins, at a clock of its own, so that what is sent at once also has its time).
 """
 
+from abc import abstractmethod
 from collections.abc import Callable, Hashable, Iterable, Mapping
 from math import ceil
 from threading import RLock
@@ -21,7 +22,50 @@ MOST_HELD = 4096
 Result = TypeVar("Result")
 
 
-class FtdiBus(DevicePort[Any]):
+class FtdiChip(DevicePort[Any]):
+    """What the ports of a chip have in common. url: which chip."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self._lock = RLock()
+        super().__init__()
+
+    def __repr__(self) -> str:
+        return f"<{type(self).__name__} {self.url}{self._closed_mark}>"
+
+    @abstractmethod
+    def _controller(self) -> Any:
+        """What pyftdi has for it, opened."""
+
+    def _open(self) -> Any:
+        try:
+            return self._controller()
+        except ImportError:
+            raise PackageError("an FTDI chip needs the package pyftdi: pip install 'lumek[ftdi]'") from None
+        except Exception as problem:  # pyftdi and what it needs have errors of many kinds
+            raise PortError(
+                f"there is no FTDI chip at {quoted(self.url)}, or it may not be used ({quoted(str(problem), 80)}): "
+                "'ftdi_urls.py' lists them; on Linux a udev rule gives access (docs/computers.md)"
+            ) from None
+
+    def _shut(self, device: Any) -> None:
+        device.close()
+
+    def _call(self, act: Callable[[Any], Result]) -> Result:
+        """What an act with the chip returns. A chip that fails is lost."""
+        device = self._opened()
+        try:
+            return act(device)
+        except PortError:
+            raise
+        except OSError as problem:
+            self._lose()
+            raise PortError(
+                f"the FTDI chip at {self.url} is gone ({quoted(str(problem), 80)}): check its cable"
+            ) from None
+
+
+class FtdiBus(FtdiChip):
     """The I2C bus of an FTDI chip that has one (FT232H, FT2232H, FT4232H): SCL at D0, SDA at D1 and D2.
 
     url: which chip, as pyftdi takes it: "ftdi://ftdi:232h/1"; 'ftdi:///?' lists them on the terminal.
@@ -30,23 +74,15 @@ class FtdiBus(DevicePort[Any]):
     """
 
     def __init__(self, url: str = "ftdi:///1", hz: int = 100_000) -> None:
-        self.url, self.hz = url, hz
-        self._lock = RLock()
-        super().__init__()
+        self.hz = hz
+        super().__init__(url)
 
-    def __repr__(self) -> str:
-        return f"<FtdiBus {self.url}, {self.hz} Hz{self._closed_mark}>"
+    def _controller(self) -> Any:
+        from pyftdi.i2c import I2cController
 
-    def _open(self) -> Any:
-        with _Wanted(self.url):
-            from pyftdi.i2c import I2cController
-
-            controller = I2cController()
-            controller.configure(self.url, frequency=self.hz)
-            return controller
-
-    def _shut(self, device: Any) -> None:
-        device.close()
+        controller = I2cController()
+        controller.configure(self.url, frequency=self.hz)
+        return controller
 
     def write(self, address: int, data: bytes) -> None:
         """Write bytes to a device in one transfer. Raises NoAnswerError when no device acknowledges, PortError."""
@@ -63,22 +99,20 @@ class FtdiBus(DevicePort[Any]):
     def _transfer(self, address: int, act: Callable[[Any], Result]) -> Result:
         from pyftdi.i2c import I2cNackError
 
-        with self._lock:
+        def answered(device: Any) -> Result:
             try:
-                return act(self._opened().get_port(address))
+                return act(device.get_port(address))
             except I2cNackError:
                 raise NoAnswerError(
                     f"no device acknowledges at address {address:#04x} on the I2C bus of {self.url}: check supply and "
                     "wires (SDA and SCL swapped? are D1 and D2 joined?), and the address pads"
                 ) from None
-            except PortError:
-                raise
-            except OSError as problem:
-                self._lose()
-                raise _gone(self.url, problem) from None
+
+        with self._lock:
+            return self._call(answered)
 
 
-class FtdiLines(DevicePort[Any]):
+class FtdiLines(FtdiChip):
     """Eight pins of an FTDI chip, D0 to D7, as a port of lines: 0 to 7.
 
     url: which chip, as for `FtdiBus`.
@@ -90,27 +124,20 @@ class FtdiLines(DevicePort[Any]):
 
     drive_ns = 1_000_000_000 // STATES_HZ
 
+    slow_to_sense = True
+
     def __init__(self, url: str = "ftdi:///1") -> None:
-        self.url = url
-        self._lock = RLock()
         self._state = self._outputs = 0
         self._held = bytearray()
-        super().__init__()
+        super().__init__(url)
 
-    def __repr__(self) -> str:
-        return f"<FtdiLines {self.url}{self._closed_mark}>"
+    def _controller(self) -> Any:
+        from pyftdi.gpio import GpioAsyncController
 
-    def _open(self) -> Any:
-        with _Wanted(self.url):
-            from pyftdi.gpio import GpioAsyncController
-
-            controller = GpioAsyncController()
-            controller.configure(self.url, direction=0, frequency=STATES_HZ)
-            self._outputs = 0
-            return controller
-
-    def _shut(self, device: Any) -> None:
-        device.close()
+        controller = GpioAsyncController()
+        controller.configure(self.url, direction=0, frequency=STATES_HZ)
+        self._outputs = 0
+        return controller
 
     def claim(self, lines: Iterable[Hashable]) -> None:
         """See that the chip has these lines."""
@@ -167,40 +194,9 @@ class FtdiLines(DevicePort[Any]):
             self._call(lambda device: device.set_direction(0xFF, outputs))
             self._outputs = outputs
 
-    def _call(self, act: Callable[[Any], Result]) -> Result:
-        device = self._opened()
-        try:
-            return act(device)
-        except OSError as problem:
-            self._lose()
-            raise _gone(self.url, problem) from None
-
-
-class _Wanted:
-    """A `with` block that opens a chip: its errors become ours."""
-
-    def __init__(self, url: str) -> None:
-        self._url = url
-
-    def __enter__(self) -> None:
-        pass
-
-    def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
-        if isinstance(error, ImportError):
-            raise PackageError("an FTDI chip needs the package pyftdi: pip install 'lumek[ftdi]'") from None
-        if isinstance(error, Exception):  # pyftdi and what it needs have errors of many kinds
-            raise PortError(
-                f"there is no FTDI chip at {quoted(self._url)}, or it may not be used ({quoted(str(error), 80)}): "
-                "'ftdi_urls.py' lists them; on Linux a udev rule gives access (docs/computers.md)"
-            ) from None
-
 
 def _bit(line: Hashable) -> int:
     number = int(line[1:]) if isinstance(line, str) and line[:1] in "Dd" and line[1:].isdecimal() else line
     if not isinstance(number, int) or not 0 <= number <= 7:
         raise PortError(f"an FTDI chip has the lines 0 to 7 ('D0' to 'D7'), not {quoted(line)}")
     return 1 << number
-
-
-def _gone(url: str, problem: OSError) -> PortError:
-    return PortError(f"the FTDI chip at {url} is gone ({quoted(str(problem), 80)}): is its cable in?")

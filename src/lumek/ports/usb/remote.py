@@ -6,7 +6,27 @@ from lumek.errors import BusError
 from lumek.ports.usb.cable import UsbBoard
 
 
-class UsbLines:
+class OfBoard:
+    """What the ports of one board have in common: waiting, and sending what is held back."""
+
+    def __init__(self, board: UsbBoard) -> None:
+        self.board = board
+
+    def __repr__(self) -> str:
+        return f"<{type(self).__name__} of {self.board}>"
+
+    def wait_us(self, us: float) -> None:
+        """Let at least this many microseconds pass on the board between what it was given and what it will be."""
+        with self.board.lock:
+            self.board.pause(us)
+
+    def flush(self) -> None:
+        """Send what is held back. Raises PortError, and NoAnswerError when a device did not acknowledge."""
+        with self.board.lock:
+            self.board.flush()
+
+
+class UsbLines(OfBoard):
     """The pins of a board, as a port of lines. They are known by what its firmware calls them: numbers, names.
 
     board: a `FirmataBoard` or a `MicroPythonBoard`; several ports may share it, and closing it is the program's
@@ -30,11 +50,7 @@ class UsbLines:
     drive_ns = 1000
     """No board takes in and carries out a change of pins in less time."""
 
-    def __init__(self, board: UsbBoard) -> None:
-        self.board = board
-
-    def __repr__(self) -> str:
-        return f"<UsbLines of {self.board}>"
+    slow_to_sense = True
 
     def claim(self, lines: Iterable[Hashable]) -> None:
         """See that the board has these pins. Raises PortError."""
@@ -51,18 +67,8 @@ class UsbLines:
         with self.board.lock:
             return self.board.sense(lines)
 
-    def wait_us(self, us: float) -> None:
-        """Let at least this many microseconds pass on the board between what was driven and what will be."""
-        with self.board.lock:
-            self.board.pause(us)
 
-    def flush(self) -> None:
-        """Send what was held back. Raises PortError."""
-        with self.board.lock:
-            self.board.flush()
-
-
-class UsbBus:
+class UsbBus(OfBoard):
     """The I2C bus of a board, as a port.
 
     board: a `FirmataBoard` or a `MicroPythonBoard`; several ports may share it.
@@ -73,7 +79,7 @@ class UsbBus:
     """
 
     def __init__(self, board: UsbBoard, hz: int = 100_000) -> None:
-        self.board = board
+        super().__init__(board)
         self.hz = hz
         with board.lock:
             board.start_bus(hz)
@@ -84,7 +90,7 @@ class UsbBus:
 
     def write(self, address: int, data: bytes) -> None:
         """Write bytes to a device in one transfer, with the next `flush`. Raises BusError for too many of them."""
-        if self.longest is not None and len(data) > self.longest:
+        if len(data) > self.longest:
             raise BusError(f"{self.board} carries {self.longest} bytes at once, not {len(data)}")
         with self.board.lock:
             self.board.write(address, data)
@@ -93,13 +99,3 @@ class UsbBus:
         """Read bytes from a device. Raises NoAnswerError, PortError."""
         with self.board.lock:
             return self.board.read(address, count)
-
-    def wait_us(self, us: float) -> None:
-        """Let at least this many microseconds pass on the board between what was written and what will be."""
-        with self.board.lock:
-            self.board.pause(us)
-
-    def flush(self) -> None:
-        """Send what was held back. Raises NoAnswerError when a device did not acknowledge, PortError."""
-        with self.board.lock:
-            self.board.flush()
