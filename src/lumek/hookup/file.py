@@ -110,8 +110,8 @@ def _placed(module: ModuleTable, host: HostTable | None, place: str) -> ModuleTa
     for (table, key), instead in NOT_ON_A_BOARD.items():
         if key in tables[table].model_fields_set:
             raise HookupError(
-                f"{place}{table}] has {key}, but [host] has port = {quoted(host.port)}, a board on USB, whose lines are "
-                f"its pins: {instead}"
+                f"{place}{table}] has {key}, but [host] has port = {quoted(host.port)}, a board on USB, whose lines "
+                f"are its pins: {instead}"
             )
     chip = {"chip": host.port}
     if not isinstance(wiring, BackpackTable):

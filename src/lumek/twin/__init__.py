@@ -9,7 +9,8 @@ from os import PathLike
 
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
-from lumek.twin.board import TwinBoard, TwinConnection
+from lumek.twin.board import TwinBoard
+from lumek.twin.board_cable import TwinConnection
 from lumek.twin.bus import Bystander, TwinBus
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Expander, Mcp23008, Pcf8574

@@ -6,8 +6,6 @@ Sources: the Firmata protocol, version 2.5; the code of its standard firmware, f
 
 import os
 import tempfile
-import threading
-import time
 from collections.abc import Callable, Hashable, Mapping
 from contextlib import suppress
 from pathlib import Path
@@ -16,6 +14,7 @@ from types import TracebackType
 from typing import Self
 
 from lumek.errors import NoAnswerError
+from lumek.twin.board_cable import TwinCable
 from lumek.twin.bus import TwinBus
 from lumek.twin.lines import TwinLines
 from lumek.twin.time_base import TwinClock
@@ -75,7 +74,7 @@ class TwinBoard:
         self._late_ns, self._chance = round(late_us * 1000), Random(seed)
         self._arrived_ns = 0
         self._folder: tempfile.TemporaryDirectory[str] | None = None
-        self._cable: _Cable | None = None
+        self._cable: TwinCable | None = None
         self._restart()
 
     def __repr__(self) -> str:
@@ -101,7 +100,7 @@ class TwinBoard:
     def plug_in(self) -> None:
         """Put the cable in: the board starts, and its port appears."""
         self._restart()
-        self._cable = _Cable(self)
+        self._cable = TwinCable(self)
         os.symlink(self._cable.path, self.port)
 
     def unplug(self) -> None:
@@ -249,88 +248,6 @@ class TwinBoard:
                 data = b"\xff" * values[-1] if self._old else b""
                 self._say(0xF0, 0x71, *_in_halves(b"I2C: Too few bytes received"), 0xF7)
             self._say(0xF0, 0x77, *_in_halves(bytes((address, 0)) + data), 0xF7)
-
-
-class _Cable:
-    """A pseudo-terminal, and the thread that carries bytes between it and a board, in real time."""
-
-    def __init__(self, board: TwinBoard) -> None:
-        import tty
-
-        self._ours, self._theirs = os.openpty()
-        tty.setraw(self._theirs)
-        self.path = os.ttyname(self._theirs)
-        self._board = board
-        self._began_ns = time.monotonic_ns() - board.clock.now_ns
-        self._end, self._wake = os.pipe()
-        self._thread = threading.Thread(target=self._carry, name="simulated board", daemon=True)
-        self._thread.start()
-
-    def cut(self) -> None:
-        """End it."""
-        os.close(self._wake)
-        self._thread.join()
-        for file in (self._ours, self._theirs, self._end):
-            os.close(file)
-
-    def _carry(self) -> None:
-        from select import select
-
-        while True:
-            ready, _, _ = select([self._ours, self._end], [], [])
-            if self._end in ready:
-                return
-            answer = self._board.feed(os.read(self._ours, 4096), time.monotonic_ns() - self._began_ns)
-            if answer:
-                ahead_ns = self._board.clock.now_ns - (time.monotonic_ns() - self._began_ns)
-                if ahead_ns > 0:
-                    time.sleep(ahead_ns / 1e9)
-                os.write(self._ours, answer)
-
-
-class TwinConnection:
-    """What leads to a simulated board within this process, in the board's time: a connection with pyserial's methods.
-
-    board: where it leads.
-    """
-
-    def __init__(self, board: TwinBoard) -> None:
-        self.timeout: float | None = None
-        self._board = board
-        self._waiting = bytearray()
-        self._now_ns = 0
-
-    @property
-    def in_waiting(self) -> int:
-        """How many bytes have come."""
-        return len(self._waiting)
-
-    def write(self, data: bytes) -> int:
-        """Send bytes."""
-        self._waiting += self._board.feed(data, self._now_ns)
-        return len(data)
-
-    def read(self, size: int = 1) -> bytes:
-        """Up to this many bytes that have come; the time is over when there are none."""
-        if self._waiting:
-            self._now_ns = max(self._now_ns, self._board.clock.now_ns)
-        else:
-            self._now_ns += round((self.timeout or 0.0) * 1e9)
-        data = bytes(self._waiting[:size])
-        del self._waiting[:size]
-        return data
-
-    def elapsed(self) -> float:
-        """Seconds since the board had its power, for the host."""
-        return self._now_ns / 1e9
-
-    def wait_us(self, us: float) -> None:
-        """Let simulated time pass."""
-        self._now_ns += round(us * 1000)
-        self._board.clock.now_ns = max(self._board.clock.now_ns, self._now_ns)
-
-    def close(self) -> None:
-        """Let it go."""
 
 
 def _in_halves(data: bytes) -> list[int]:

@@ -7,10 +7,10 @@ from collections.abc import Callable, Hashable, Iterable, Mapping
 from contextlib import suppress
 from errno import EACCES, EAGAIN, EBUSY, ENOENT
 from threading import RLock
-from typing import Protocol
+from typing import Any, Protocol
 
 from lumek._harmless import quoted
-from lumek.errors import LumekError, PortError
+from lumek.errors import LumekError, PackageError, PortError
 from lumek.ports.device_port import DevicePort
 from lumek.ports.waiting import wait_us
 
@@ -61,7 +61,6 @@ class UsbBoard(DevicePort[Connection]):
         self.baud = baud
         self.bytes_sent = self.writes = 0
         self.lock = RLock()
-        self._pending = bytearray()
         super().__init__()
 
     def __repr__(self) -> str:
@@ -112,7 +111,6 @@ class UsbBoard(DevicePort[Connection]):
         self._device = connection
         self._elapsed: Callable[[], float] = getattr(connection, "elapsed", time.monotonic)
         self._wait_us: Callable[[float], None] = getattr(connection, "wait_us", wait_us)
-        self._pending.clear()
         try:
             self._greet()
         except BaseException:
@@ -173,20 +171,19 @@ class UsbBoard(DevicePort[Connection]):
 
 
 def _opened(port: str, baud: int) -> Connection:
-    from lumek.errors import PackageError
-
     try:
         import serial
     except ImportError:
         raise PackageError("a board on USB needs the package pyserial: pip install 'lumek[usb]'") from None
     try:
-        opened: Connection = serial.serial_for_url(port, baud, timeout=ANSWER_S, write_timeout=5, do_not_open=True)
+        opened: Any = serial.serial_for_url(port, baud, timeout=ANSWER_S, write_timeout=5, do_not_open=True)
         if not port.startswith(("socket:", "rfc2217:", "loop:")):
-            opened.exclusive = True  # type: ignore[attr-defined]
-        opened.open()  # type: ignore[attr-defined]
+            opened.exclusive = True
+        opened.open()
     except (OSError, ValueError) as problem:
         raise PortError(_why_not(port, problem)) from None
-    return opened
+    connection: Connection = opened
+    return connection
 
 
 def _why_not(port: str, problem: Exception) -> str:

@@ -17,19 +17,35 @@ from math import ceil
 from lumek._harmless import quoted
 from lumek.errors import NoAnswerError, PortError
 from lumek.ports.usb.cable import ANSWER_S, Connection, UsbBoard
-
-DIGITAL, REPORT_DIGITAL, PIN_MODE, VERSION = 0x90, 0xD0, 0xF4, 0xF9
-START, END = 0xF0, 0xF7
-ANALOG_MAP_QUERY, ANALOG_MAP, CAPABILITY_QUERY, CAPABILITY = 0x69, 0x6A, 0x6B, 0x6C
-STRING, I2C_REQUEST, I2C_REPLY, I2C_CONFIG, FIRMWARE = 0x71, 0x76, 0x77, 0x78, 0x79
-OF_USERS = 0x01
-"""A message of this kind is for firmwares of one's own; others pass over it."""
+from lumek.ports.usb.firmata_messages import (
+    ANALOG_MAP,
+    ANALOG_MAP_QUERY,
+    CAPABILITY,
+    CAPABILITY_QUERY,
+    DIGITAL,
+    END,
+    FIRMWARE,
+    I2C_CONFIG,
+    I2C_PIN,
+    I2C_READ,
+    I2C_REPLY,
+    I2C_REQUEST,
+    I2C_WRITE,
+    INPUT,
+    OF_USERS,
+    OUTPUT,
+    PIN_MODE,
+    REPORT_DIGITAL,
+    START,
+    STRING,
+    VERSION,
+    Messages,
+    from_halves,
+    in_halves,
+)
 
 BAUD = 57_600
 """Of the standard firmware."""
-
-INPUT, OUTPUT, I2C_PIN = 0, 1, 6
-I2C_WRITE, I2C_READ = 0x00, 0x08
 
 TOO_FEW = b"Too few bytes"
 
@@ -37,7 +53,6 @@ MOST_I2C = 30
 """Bytes of a transfer: each takes two in a message, and a firmware holds 64 of those."""
 
 MOST_PINS = 128
-LONGEST_REPLY = 4096
 MOST_HELD = 512
 """Bytes that are held back at most, and then sent."""
 
@@ -86,6 +101,7 @@ class FirmataBoard(UsbBoard):
         self._analog: dict[int, int] = {}
         self._capable: list[set[int]] = []
         self._has_bus = False
+        self._pending = bytearray()
         self._written: int | None = None
         self._behind_us = LATE_US
         self._fresh = True
@@ -159,10 +175,8 @@ class FirmataBoard(UsbBoard):
         self._opened()
         if self._written not in (None, address):
             self.flush()
-        body = bytearray((START, I2C_REQUEST, address, I2C_WRITE))
-        for byte in data:
-            body += bytes((byte & 0x7F, byte >> 7))
-        self._add(bytes((*body, END)), (len(data) + 1) * 9e6 / BUS_HZ + I2C_AFTER_US)
+        message = bytes((START, I2C_REQUEST, address, I2C_WRITE, *in_halves(data), END))
+        self._add(message, (len(data) + 1) * 9e6 / BUS_HZ + I2C_AFTER_US)
         self._written = address
         if self.paced and self._behind_us * self.baud > 40 * 1e7:  # 64 bytes wait in its buffer at most
             self._meet()
@@ -235,7 +249,7 @@ class FirmataBoard(UsbBoard):
     def _reply(self, address: int, count: int) -> bytes:
         too_few = False
         for message in self._messages(ANSWER_S):
-            values = [low | high << 7 for low, high in zip(message[2:-1:2], message[3:-1:2], strict=False)]
+            values = from_halves(message[2:-1])
             if message[0] == START and message[1] == STRING:
                 too_few = too_few or TOO_FEW in bytes(value & 0xFF for value in values)
             elif message[0] == START and message[1] == I2C_REPLY and values[:1] == [address]:
@@ -252,22 +266,9 @@ class FirmataBoard(UsbBoard):
     def _messages(self, limit_s: float) -> Iterator[bytes]:
         """Messages from the board, as they come, until the time is over."""
         end = self._elapsed() + limit_s
-        message = bytearray()
+        messages = Messages()
         while self._elapsed() < end:
-            for byte in self._receive(256, end - self._elapsed()):
-                if byte >= 0x80 and byte != END:
-                    message = bytearray((byte,))
-                elif message:
-                    message.append(byte)
-                if len(message) > LONGEST_REPLY:
-                    message = bytearray()
-                if message[:1] == b"\xf0":
-                    if byte == END:
-                        yield bytes(message)
-                        message = bytearray()
-                elif len(message) == 3:
-                    yield bytes(message)
-                    message = bytearray()
+            yield from messages.of(self._receive(256, end - self._elapsed()))
 
     def _silent(self) -> PortError:
         self._lose()
@@ -281,6 +282,7 @@ class FirmataBoard(UsbBoard):
 
     def _greet(self) -> None:
         self._modes, self._ports, self._written, self._fresh = {}, {}, None, True
+        self._pending.clear()
         end = self._elapsed() + WAKE_S
         while not self._answers(bytes((VERSION,)), VERSION, 0.5):
             if self._elapsed() > end:
@@ -289,9 +291,8 @@ class FirmataBoard(UsbBoard):
         while self._receive(256, 0.05):  # what else it says at its start
             if self._elapsed() > end:
                 raise self._silent()
-        name = self._asked(FIRMWARE, FIRMWARE)[4:-1]
-        halves = zip(name[::2], name[1::2], strict=False)
-        self.firmware = quoted("".join(chr((low | high << 7) & 0xFF) for low, high in halves))
+        name = from_halves(self._asked(FIRMWARE, FIRMWARE)[4:-1])
+        self.firmware = quoted("".join(chr(value & 0xFF) for value in name))
         self._capable = []
         modes: list[int] = []
         for byte in self._asked(CAPABILITY_QUERY, CAPABILITY)[2:-1]:
