@@ -16,38 +16,11 @@ from math import ceil
 
 from lumek._harmless import quoted
 from lumek.errors import NoAnswerError, PortError
+from lumek.ports.usb import firmata_messages as protocol
 from lumek.ports.usb.cable import ANSWER_S, Connection, UsbBoard
-from lumek.ports.usb.firmata_messages import (
-    ANALOG_MAP,
-    ANALOG_MAP_QUERY,
-    CAPABILITY,
-    CAPABILITY_QUERY,
-    DIGITAL,
-    END,
-    FIRMWARE,
-    I2C_CONFIG,
-    I2C_PIN,
-    I2C_READ,
-    I2C_REPLY,
-    I2C_REQUEST,
-    I2C_WRITE,
-    INPUT,
-    OF_USERS,
-    OUTPUT,
-    PIN_MODE,
-    REPORT_DIGITAL,
-    START,
-    STRING,
-    VERSION,
-    Messages,
-    from_halves,
-    in_halves,
-)
 
 BAUD = 57_600
 """Of the standard firmware."""
-
-TOO_FEW = b"Too few bytes"
 
 MOST_I2C = 30
 """Bytes of a transfer: each takes two in a message, and a firmware holds 64 of those."""
@@ -55,9 +28,6 @@ MOST_I2C = 30
 MOST_PINS = 128
 MOST_HELD = 512
 """Bytes that are held back at most, and then sent."""
-
-NOTHING = bytes((REPORT_DIGITAL, 0))
-"""A message that changes nothing: pins of port 0 are not to be reported, as they never are."""
 
 LEVELS = 3
 """Bytes of a message with the levels of a port."""
@@ -70,10 +40,6 @@ I2C_AFTER_US = 70.0
 WAKE_S = 5.0
 """So long a board may take from the opening of its port, which restarts many, to its first answer."""
 
-QUIET = bytes(byte for port in range(16) for byte in (REPORT_DIGITAL | port, 0, 0xC0 | port, 0))
-"""No pin is reported by itself, whatever a program before wanted."""
-
-PROBE = bytes((START, OF_USERS, *bytes(48), END)) * 2
 PACED = 0.75
 """A board that answers after this share of the time that the probe's bits take, or later, takes bytes by their rate."""
 
@@ -116,7 +82,7 @@ class FirmataBoard(UsbBoard):
             pin = self._pin(line)
             if known.setdefault(pin, line) != line:
                 raise PortError(f"{quoted(known[pin])} and {quoted(line)} are the same pin: each role needs its own")
-            if self._has_bus and I2C_PIN in self._capable[pin]:
+            if self._has_bus and protocol.I2C_PIN in self._capable[pin]:
                 raise PortError(f"pin {quoted(line)} of {self} belongs to its I2C bus, which is in use")
 
     def drive(self, levels: Mapping[Hashable, int]) -> None:
@@ -125,34 +91,33 @@ class FirmataBoard(UsbBoard):
         changed: dict[int, None] = {}
         for line, level in levels.items():
             pin = self._pin(line)
-            if self._modes.get(pin) != OUTPUT:
-                self._add(bytes((PIN_MODE, pin, OUTPUT)))
-                self._modes[pin] = OUTPUT
+            if self._modes.get(pin) != protocol.OUTPUT:
+                self._add(protocol.pin_mode(pin, protocol.OUTPUT))
+                self._modes[pin] = protocol.OUTPUT
             port, bit = pin >> 3, 1 << (pin & 7)
             value = self._ports.get(port, 0)
             self._ports[port] = value | bit if level else value & ~bit
             changed.pop(port, None)
             changed[port] = None
         for port in changed:
-            value = self._ports[port]
-            self._add(bytes((DIGITAL | port, value & 0x7F, value >> 7)))
+            self._add(protocol.levels(port, self._ports[port]))
 
     def sense(self, lines: Iterable[Hashable]) -> dict[Hashable, int]:
         """Make these pins inputs, and read them."""
         self._opened()
         pins = {line: self._pin(line) for line in lines}
         for pin in pins.values():
-            if self._modes.get(pin) != INPUT:
-                self._add(bytes((PIN_MODE, pin, INPUT)))
-                self._modes[pin] = INPUT
+            if self._modes.get(pin) != protocol.INPUT:
+                self._add(protocol.pin_mode(pin, protocol.INPUT))
+                self._modes[pin] = protocol.INPUT
                 self._ports[pin >> 3] = self._ports.get(pin >> 3, 0) & ~(1 << (pin & 7))
         ports = sorted({pin >> 3 for pin in pins.values()})
         for port in ports:
-            self._add(bytes((REPORT_DIGITAL | port, 1, REPORT_DIGITAL | port, 0)))
+            self._add(protocol.report_once(port))
         self._send_held()
         seen: dict[int, int] = {}
         for message in self._messages(ANSWER_S):
-            if message[0] & 0xF0 == DIGITAL:
+            if message[0] & 0xF0 == protocol.DIGITAL:
                 seen[message[0] & 0x0F] = message[1] | message[2] << 7
                 if len(seen) == len(ports):
                     self._met()
@@ -165,7 +130,7 @@ class FirmataBoard(UsbBoard):
             raise PortError(
                 f"the bus of a Firmata firmware runs at {BUS_HZ} Hz, not at {quoted(hz)}: leave its clock out"
             )
-        if not any(I2C_PIN in modes for modes in self._capable):
+        if not any(protocol.I2C_PIN in modes for modes in self._capable):
             raise PortError(f"the firmware of {self} ({self.firmware}) has no I2C: load StandardFirmata")
         self._has_bus = True
         self._configure()
@@ -175,8 +140,7 @@ class FirmataBoard(UsbBoard):
         self._opened()
         if self._written not in (None, address):
             self.flush()
-        message = bytes((START, I2C_REQUEST, address, I2C_WRITE, *in_halves(data), END))
-        self._add(message, (len(data) + 1) * 9e6 / BUS_HZ + I2C_AFTER_US)
+        self._add(protocol.i2c_write(address, data), (len(data) + 1) * 9e6 / BUS_HZ + I2C_AFTER_US)
         self._written = address
         if self.paced and self._behind_us * self.baud > 40 * 1e7:  # 64 bytes wait in its buffer at most
             self._meet()
@@ -189,7 +153,7 @@ class FirmataBoard(UsbBoard):
         while len(data) < count:
             wanted = min(count - len(data), MOST_I2C)
             self._opened()
-            self._add(bytes((START, I2C_REQUEST, address, I2C_READ, wanted, 0, END)))
+            self._add(protocol.i2c_read(address, wanted))
             self._send_held()
             data += self._reply(address, wanted)
         self._written = None
@@ -202,7 +166,7 @@ class FirmataBoard(UsbBoard):
             # What follows is the message of a port at least, and is carried out when all of it is there.
             missing = (us + self._behind_us) * self.baud / 1e7 - LEVELS
             if missing > 0:
-                self._add(NOTHING * ceil(missing / len(NOTHING)))
+                self._add(protocol.NOTHING * ceil(missing / len(protocol.NOTHING)))
             return
         self._meet()
         self._wait_us(us)
@@ -235,10 +199,10 @@ class FirmataBoard(UsbBoard):
         """Return when the board has carried out all that it was sent."""
         if not self._fresh:
             return None
-        self._add(bytes((VERSION,)))
+        self._add(bytes((protocol.VERSION,)))
         self._send_held()
         for message in self._messages(ANSWER_S):
-            if message[0] == VERSION:
+            if message[0] == protocol.VERSION:
                 return self._met()
         raise self._silent()
 
@@ -249,10 +213,10 @@ class FirmataBoard(UsbBoard):
     def _reply(self, address: int, count: int) -> bytes:
         too_few = False
         for message in self._messages(ANSWER_S):
-            values = from_halves(message[2:-1])
-            if message[0] == START and message[1] == STRING:
-                too_few = too_few or TOO_FEW in bytes(value & 0xFF for value in values)
-            elif message[0] == START and message[1] == I2C_REPLY and values[:1] == [address]:
+            values = protocol.from_halves(message[2:-1])
+            if message[0] == protocol.START and message[1] == protocol.STRING:
+                too_few = too_few or protocol.TOO_FEW in bytes(value & 0xFF for value in values)
+            elif message[0] == protocol.START and message[1] == protocol.I2C_REPLY and values[:1] == [address]:
                 self._met()
                 if too_few or len(values) - 2 < count:
                     self._written = None
@@ -266,7 +230,7 @@ class FirmataBoard(UsbBoard):
     def _messages(self, limit_s: float) -> Iterator[bytes]:
         """Messages from the board, as they come, until the time is over."""
         end = self._elapsed() + limit_s
-        messages = Messages()
+        messages = protocol.Messages()
         while self._elapsed() < end:
             yield from messages.of(self._receive(256, end - self._elapsed()))
 
@@ -284,39 +248,32 @@ class FirmataBoard(UsbBoard):
         self._modes, self._ports, self._written, self._fresh = {}, {}, None, True
         self._pending.clear()
         end = self._elapsed() + WAKE_S
-        while not self._answers(bytes((VERSION,)), VERSION, 0.5):
+        while not self._answers(bytes((protocol.VERSION,)), protocol.VERSION, 0.5):
             if self._elapsed() > end:
                 raise self._silent()
-        self._send(QUIET)
+        self._send(protocol.QUIET)
         while self._receive(256, 0.05):  # what else it says at its start
             if self._elapsed() > end:
                 raise self._silent()
-        name = from_halves(self._asked(FIRMWARE, FIRMWARE)[4:-1])
+        name = protocol.from_halves(self._asked(protocol.FIRMWARE, protocol.FIRMWARE)[4:-1])
         self.firmware = quoted("".join(chr(value & 0xFF) for value in name))
-        self._capable = []
-        modes: list[int] = []
-        for byte in self._asked(CAPABILITY_QUERY, CAPABILITY)[2:-1]:
-            if byte == 0x7F:
-                self._capable.append(set(modes[::2]))
-                modes = []
-            else:
-                modes.append(byte)
+        self._capable = protocol.capabilities(self._asked(protocol.CAPABILITY_QUERY, protocol.CAPABILITY))
         self.pins = min(len(self._capable), MOST_PINS)
-        channels = self._asked(ANALOG_MAP_QUERY, ANALOG_MAP)[2:-1]
+        channels = self._asked(protocol.ANALOG_MAP_QUERY, protocol.ANALOG_MAP)[2:-1]
         self._analog = {channel: pin for pin, channel in enumerate(channels) if channel != 0x7F}
         if self._stated_paced is None:
             # Measured by the quickest of three: what delays an answer makes it look paced, which is the danger.
-            bits_s = (len(PROBE) + 1) * 10 / self.baud
-            self.paced = min(self._time(PROBE + bytes((VERSION,))) for _ in range(3)) > PACED * bits_s
+            bits_s = (len(protocol.PROBE) + 1) * 10 / self.baud
+            self.paced = min(self._time(protocol.PROBE + bytes((protocol.VERSION,))) for _ in range(3)) > PACED * bits_s
         if self._has_bus:
             self._configure()
 
     def _configure(self) -> None:
-        self._add(bytes((START, I2C_CONFIG, 0, 0, END)))
+        self._add(protocol.I2C_ON)
 
     def _time(self, data: bytes) -> float:
         begun = self._elapsed()
-        if not self._answers(data, VERSION, ANSWER_S):
+        if not self._answers(data, protocol.VERSION, ANSWER_S):
             raise self._silent()
         return self._elapsed() - begun
 
@@ -324,10 +281,10 @@ class FirmataBoard(UsbBoard):
         self._send(data)
         return any(message[0] == kind for message in self._messages(limit_s))
 
-    def _asked(self, query: int, answer: int) -> bytes:
-        self._send(bytes((START, query, END)))
+    def _asked(self, asked: int, answer: int) -> bytes:
+        self._send(protocol.query(asked))
         for message in self._messages(ANSWER_S):
-            if message[0] == START and message[1] == answer:
+            if message[0] == protocol.START and message[1] == answer:
                 return message
         raise self._silent()
 
@@ -337,7 +294,7 @@ class FirmataBoard(UsbBoard):
         if isinstance(line, str) and line[1:].isdecimal() and len(line) < 5:
             number = int(line[1:])
             pin = {"D": number, "A": self._analog.get(number)}.get(line[0].upper())
-        if isinstance(pin, int) and 0 <= pin < self.pins and OUTPUT in self._capable[pin]:
+        if isinstance(pin, int) and 0 <= pin < self.pins and protocol.OUTPUT in self._capable[pin]:
             return pin
         raise PortError(
             f"{self} has no pin {quoted(line)} for input and output: it has 0 to {self.pins - 1}, as 4, 'D4' or 'A0', "

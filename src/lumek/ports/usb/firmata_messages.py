@@ -16,6 +16,20 @@ OF_USERS = 0x01
 INPUT, OUTPUT, I2C_PIN = 0, 1, 6
 I2C_WRITE, I2C_READ = 0x00, 0x08
 
+TOO_FEW = b"Too few bytes"
+"""Words of a firmware that read less than it was to."""
+
+I2C_ON = bytes((START, I2C_CONFIG, 0, 0, END))
+
+NOTHING = bytes((REPORT_DIGITAL, 0))
+"""A message that changes nothing: pins of port 0 are not to be reported, as they never are."""
+
+QUIET = bytes(byte for port in range(16) for byte in (REPORT_DIGITAL | port, 0, 0xC0 | port, 0))
+"""No pin is reported by itself, whatever a program before wanted."""
+
+PROBE = bytes((START, OF_USERS, *bytes(48), END)) * 2
+"""What no firmware answers, to measure how long its bytes take."""
+
 SHORT = 3
 """Bytes of what a board sends that does not begin with START: the levels of a port, a version."""
 
@@ -52,3 +66,38 @@ def in_halves(data: bytes) -> list[int]:
 def from_halves(halves: bytes) -> list[int]:
     """What was sent so: values below 2 ** 14."""
     return [low | high << 7 for low, high in zip(halves[::2], halves[1::2], strict=False)]
+
+
+def query(asked: int) -> bytes:
+    """What asks for something about the board."""
+    return bytes((START, asked, END))
+
+
+def pin_mode(pin: int, mode: int) -> bytes:
+    """What makes a pin an input or an output."""
+    return bytes((PIN_MODE, pin, mode))
+
+
+def levels(port: int, value: int) -> bytes:
+    """What sets the pins of a port, 0 or 1 each, that are outputs."""
+    return bytes((DIGITAL | port, value & 0x7F, value >> 7))
+
+
+def report_once(port: int) -> bytes:
+    """What has the pins of a port reported that are inputs: reports are switched on, which makes one, and off."""
+    return bytes((REPORT_DIGITAL | port, 1, REPORT_DIGITAL | port, 0))
+
+
+def i2c_write(address: int, data: bytes) -> bytes:
+    """What writes bytes to a device."""
+    return bytes((START, I2C_REQUEST, address, I2C_WRITE, *in_halves(data), END))
+
+
+def i2c_read(address: int, count: int) -> bytes:
+    """What reads up to 127 bytes from a device, once."""
+    return bytes((START, I2C_REQUEST, address, I2C_READ, count, 0, END))
+
+
+def capabilities(message: bytes) -> list[set[int]]:
+    """The modes that each pin has, from the answer to CAPABILITY_QUERY."""
+    return [set(pin[::2]) for pin in message[2:-1].split(b"\x7f")[:-1]]
