@@ -15,3 +15,8 @@ def computer(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Computer]:
     guest = Computer(kernel, tmp_path_factory.mktemp("guest"))
     yield guest
     guest.end()
+
+
+@pytest.fixture(autouse=True)
+def _usual_bus(computer: Computer) -> None:
+    computer.i2c.hz, computer.i2c.dead, computer.i2c.refuse_after = 100_000, False, None

@@ -9,7 +9,8 @@ from pathlib import Path
 from machines.computer import Computer
 
 from kernel.test_commands import HOOKUP
-from kernel.test_faults import CLOCK, until
+from kernel.test_faults import CLOCK
+from support.waiting import until
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 ROOT = Path("/run/booted/root")

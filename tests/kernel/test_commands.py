@@ -16,6 +16,8 @@ bus_hz = 100_000
 address = 0x27
 """
 
+CLOCKS = pytest.mark.parametrize("hz", [100_000, 400_000, 1_000_000])
+
 FACE = """
 [probes]
 cold = { kernel = "hwmon/lm75/temp1" }
@@ -62,8 +64,15 @@ def add_sensors() -> None:
         time.sleep(0.1)
 
 
-def test_scan_finds_who_answers_and_writes_to_nobody(computer: Computer) -> None:
-    computer.i2c.hz, before = 100_000, len(computer.i2c.transfers)
+def remove_sensors() -> None:
+    for path in Path("/sys/bus/i2c/devices").glob("0-*"):
+        Path("/sys/bus/i2c/devices/i2c-0/delete_device").write_text(f"0x{path.name[-2:]}")
+
+
+@CLOCKS
+def test_scan_finds_who_answers_and_writes_to_nobody(computer: Computer, hz: int) -> None:
+    computer.call(remove_sensors)
+    computer.i2c.hz, before = hz, len(computer.i2c.transfers)
     found = computer.lumek("scan", "--bus", "0")
     assert found.code == 0
     assert [line.split()[0] for line in found.out.splitlines()] == [f"{at:#04x}" for at in sorted(computer.i2c.devices)]
@@ -92,7 +101,9 @@ def installed() -> str:
     return str(Path(sys.executable).parent / "lumek")
 
 
-def test_sensors_of_the_kernels_own_drivers(computer: Computer) -> None:
+@CLOCKS
+def test_sensors_of_the_kernels_own_drivers(computer: Computer, hz: int) -> None:
+    computer.i2c.hz = hz
     computer.call(add_sensors)
     found = computer.lumek("sensors")
     assert found.code == 0
@@ -104,9 +115,11 @@ def test_sensors_of_the_kernels_own_drivers(computer: Computer) -> None:
     assert values == pytest.approx(SENSORS, abs=0.006)
 
 
-def test_a_face_over_them(computer: Computer) -> None:
+@CLOCKS
+def test_a_face_over_them(computer: Computer, hz: int) -> None:
+    computer.i2c.hz = hz
     computer.call(add_sensors)
-    face = computer.call(write, "hive.toml", HOOKUP + FACE)
+    face = computer.call(write, "hive.toml", HOOKUP.replace("100_000", str(hz)) + FACE)
     found = computer.lumek("run", face, "--once")
     assert found.code == 0, found.err
     assert [row.split() for row in computer.panels["0x27"].rows] == [

@@ -363,7 +363,7 @@ def test_a_second_panel_on_a_chip_does_not_disturb_a_thread_that_drives_the_firs
     ("path", "lines", "message"),
     [
         (str(errno.ENOENT), {}, "there is no GPIO chip 2; there is: "),
-        (str(errno.EACCES), {}, "13 may not be opened by you, and no group .*-aG gpio"),
+        (str(errno.EACCES), {}, "you may not open 13, and no group .*-aG gpio"),
         (str(errno.ENOTTY), {}, "25 is not a GPIO chip"),
         ("/dev/gpiochip0", {"e": 28}, "line 28 does not exist on /dev/gpiochip0: it has 0 to 27"),
         ("/dev/gpiochip0", {"e": 10}, "'GPIO10' and 10 are the same line of /dev/gpiochip0"),

@@ -44,8 +44,8 @@ def _missing(name: str, module: str) -> type:
     class Missing:
         def __init__(self, *_: object, **__: object) -> None:
             raise PortError(
-                f"this system has no {DEVICES.get(name, 'such channel')}, which is Linux's (there is no module "
-                f"{module}): put the panel on a board or a chip on USB, or simulate it"
+                f"this system has no {DEVICES.get(name, 'such channel')}: only Linux has (no module {module}); put the "
+                "panel on a board or a chip on USB, or simulate it"
             )
 
     Missing.__name__ = Missing.__qualname__ = name

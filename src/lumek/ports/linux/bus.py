@@ -152,7 +152,7 @@ class LinuxBus(DevicePort[SMBus]):
         owner = lock_byte(self._opened().fd or 0, address)
         if owner is not None:
             raise BusError(
-                f"address {address:#04x} on I2C bus {self.number} is in use by {owner}: end that first, since what two "
+                f"address {address:#04x} on I2C bus {self.number} is in use by {owner}: end that first; what two "
                 "programs send to one panel would mix"
             )
         self._ours.add(address)

@@ -25,13 +25,11 @@ def not_allowed(path: str | Path, subsystem: str, group: str) -> str:
     """
     owner = _group_with_access(path)
     if owner is not None:
-        return (
-            f"{path} may not be opened by you, but by its group {owner}. Run: sudo usermod -aG {owner} $USER, then log "
+        return f"you may not open {path}, but its group {owner} may. Run: sudo usermod -aG {owner} $USER, then log "
             "in again"
-        )
     rule = f'SUBSYSTEM=="{subsystem}", GROUP="{group}", MODE="0660"'
     return (
-        f"{path} may not be opened by you, and no group has access to it. Run: sudo groupadd -f {group} && sudo "
+        f"you may not open {path}, and no group has access to it. Run: sudo groupadd -f {group} && sudo "
         f"usermod -aG {group} $USER && echo '{rule}' | sudo tee /etc/udev/rules.d/60-{group}.rules, then restart"
     )
 

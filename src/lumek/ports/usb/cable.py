@@ -165,8 +165,8 @@ class UsbBoard(DevicePort[Connection]):
         """What to raise when the connection failed: pyserial raises more than OSError for a cable that is pulled."""
         self._lose()
         return PortError(
-            f"the board at {self._place} is gone ({quoted(str(problem))}): is the cable in, and does no other "
-            "program use the port?"
+            f"the board at {self._place} is gone ({quoted(str(problem))}): check its cable, and whether another "
+            "program uses the port"
         )
 
 

@@ -237,9 +237,9 @@ class FirmataBoard(UsbBoard):
     def _silent(self) -> PortError:
         self._lose()
         return PortError(
-            f"the board at {self._place} does not answer: is a Firmata firmware on it (StandardFirmata, among the "
-            f"examples of the editor for boards), and is its speed {self.baud} baud? With MicroPython on it say "
-            "so: its kind, or --firmware, is micropython"
+            f"the board at {self._place} does not answer at {self.baud} baud: check that it has a Firmata firmware "
+            "(StandardFirmata, one of the examples of editors for boards); if it has MicroPython, its kind (--firmware) "
+            "is micropython"
         )
 
     # -- the start
@@ -298,5 +298,5 @@ class FirmataBoard(UsbBoard):
             return pin
         raise PortError(
             f"{self} has no pin {quoted(line)} for input and output: it has 0 to {self.pins - 1}, as 4, 'D4' or 'A0', "
-            "but for those of its serial line"
+            "without those of its serial line"
         )

@@ -221,8 +221,8 @@ class MicroPythonBoard(UsbBoard):
     def _silent(self) -> PortError:
         self._lose()
         return PortError(
-            f"the board at {self._place} does not answer: is MicroPython on it, and does no other program (an editor) "
-            "use its prompt?"
+            f"the board at {self._place} does not answer: check that it has MicroPython, and whether another program "
+            "(an editor) uses its prompt"
         )
 
     def _nonsense(self, text: str) -> PortError:
