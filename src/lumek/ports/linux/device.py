@@ -25,8 +25,10 @@ def not_allowed(path: str | Path, subsystem: str, group: str) -> str:
     """
     owner = _group_with_access(path)
     if owner is not None:
-        return f"you may not open {path}, but its group {owner} may. Run: sudo usermod -aG {owner} $USER, then log "
-            "in again"
+        return (
+            f"you may not open {path}, but its group {owner} may. Run: sudo usermod -aG {owner} $USER, then log in "
+            "again"
+        )
     rule = f'SUBSYSTEM=="{subsystem}", GROUP="{group}", MODE="0660"'
     return (
         f"you may not open {path}, and no group has access to it. Run: sudo groupadd -f {group} && sudo "

@@ -238,8 +238,8 @@ class FirmataBoard(UsbBoard):
         self._lose()
         return PortError(
             f"the board at {self._place} does not answer at {self.baud} baud: check that it has a Firmata firmware "
-            "(StandardFirmata, one of the examples of editors for boards); if it has MicroPython, its kind (--firmware) "
-            "is micropython"
+            "(StandardFirmata, one of the examples of editors for boards); if it has MicroPython, its kind "
+            "(--firmware) is micropython"
         )
 
     # -- the start
