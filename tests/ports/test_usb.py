@@ -218,6 +218,18 @@ text = "\\nHive 3"
 """
 
 
+@needs_micropython
+def test_a_file_says_which_bus_of_a_board_it_is_and_at_which_pins(tmp_path: Path) -> None:
+    file = tmp_path / "hive.toml"
+    with MicroBoard() as simulated:
+        twin, _ = backpack_twin("20x4", bus=simulated.bus)
+        place = 'kind = "micropython"\nbus = 1\nsda = 4\nscl = "LED"\nlogic_volts'
+        file.write_text(FACE.replace("PORT", simulated.port).replace("logic_volts", place))
+        with lumek.attach(file) as panel:
+            panel[:] = HIVE
+            assert (twin.rows, twin.violations, simulated.bus_made) == (panel.rows, [], [1, "4", "LED"])
+
+
 def test_a_cable_that_is_pulled_while_a_face_is_shown(tmp_path: Path) -> None:
     with TwinBoard() as simulated:
         twin, _ = backpack_twin("20x4", bus=simulated.bus)

@@ -20,13 +20,17 @@ PINS = {str(pin) for pin in range(30)} | {"LED"}
 
 
 class MicroBoard:
-    """In a `with` block it runs: `port` is the path of its serial port; `said` is what it was told over it."""
+    """In a `with` block it runs: `port` is the path of its serial port.
+
+    said: what came over it. bus_made: the number of its bus, and the pins that it was given.
+    """
 
     def __init__(self) -> None:
         self.clock = TwinClock()
         self.lines = TwinLines(self.clock, drive_ns=0)
         self.bus = TwinBus(self.clock)
         self.said = bytearray()
+        self.bus_made: list[int | str] = []
 
     def __enter__(self) -> Self:
         self._listener = socket.create_server(("127.0.0.1", 0))
@@ -94,6 +98,7 @@ class MicroBoard:
         elif act == "sense":
             return str(self.lines.sense([line])[line])
         elif act == "bus":
+            self.bus_made = [int(words[0]), *words[2:]]
             self.bus.hz = int(words[1])
         else:
             try:

@@ -23,23 +23,23 @@ class Pin:
     def __init__(self, name, mode=-1):
         if _ask("pin", name) != "yes":
             raise ValueError("invalid pin")
-        self._name = name
+        self.name = name
 
     def init(self, mode, value=0):
         if mode == Pin.OUT:
-            _tell("drive", self._name, value)
+            _tell("drive", self.name, value)
         else:
-            _tell("let", self._name)
+            _tell("let", self.name)
 
     def value(self, level=None):
         if level is None:
-            return int(_ask("sense", self._name))
-        _tell("drive", self._name, level)
+            return int(_ask("sense", self.name))
+        _tell("drive", self.name, level)
 
 
 class I2C:
     def __init__(self, number, freq=400_000, sda=None, scl=None):
-        _tell("bus", number, freq)
+        _tell("bus", number, freq, *[pin.name for pin in (sda, scl) if pin])
         self._byte_us = 9_000_000 // freq
 
     def writeto(self, address, data):
