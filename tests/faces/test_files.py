@@ -417,7 +417,7 @@ finally:
     while time.monotonic() < until and (not log.exists() or log.read_text().count("\n") < 60):
         time.sleep(0.02)
     process.send_signal(stop)
-    out, err = process.communicate(timeout=20)
+    out, err = process.communicate(timeout=60)
     assert (process.returncode, out.strip()) == (0, last), err
     assert len([json.loads(line) for line in log.read_text().splitlines()]) >= 60
 

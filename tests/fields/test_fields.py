@@ -1,7 +1,6 @@
 """Fields: the dots that they light on the twin, for every width, range and flaw."""
 
 import math
-import time
 from datetime import datetime
 from decimal import Decimal
 from fractions import Fraction
@@ -17,6 +16,7 @@ from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Mome
 from lumek.fields.field import WORDS
 from lumek.readings import FunctionProbe, HandClock, Poller, Reading
 from support.effort import tries
+from support.waiting import until
 
 
 def dots_of(panel: Panel, rows: int, columns: int) -> np.ndarray:
@@ -308,9 +308,7 @@ def test_what_fields_show_when_a_sensor_fails(fault: str) -> None:
             poller.poll_due()
             clock.advance(6 if fault == "stale" else 0)
         else:
-            until = time.monotonic() + 20
-            while poller["weight"].flaw != "stale" and time.monotonic() < until:
-                time.sleep(0.01)
+            until(lambda: poller["weight"].flaw == "stale")
         reading = poller["weight"]
     trend = Trend(low=0, high=60)
     fields = [Number(), Bar(), Choice(ranges=[(40, "low"), (None, "high")]), Lamp(on=40, lit="*", dark=".")]

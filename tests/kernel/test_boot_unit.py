@@ -81,7 +81,7 @@ def test_the_unit_file_shows_a_face_from_boot_on_and_leaves_the_panel_as_it_shou
     twin = computer.panels["0x27"]
     computer.call(prepare_root, HOOKUP + CLOCK + '[deck]\nfarewell = "Good night"\n')
     init = computer.begin(boot)
-    until(lambda: twin.rows[1].startswith("Hive 3"), 120, "the face is drawn")
+    until(lambda: twin.rows[1].startswith("Hive 3"), "the face is drawn")
     user, size = computer.call(stop).split()
     assert (twin.rows[0].rstrip(), twin.violations) == ("Good night", [])
     assert user != "root"

@@ -13,7 +13,6 @@ from machines.computer import Computer
 
 from kernel.test_commands import HOOKUP, write
 from lumek import Backpack, Direct, LumekError, Panel
-from lumek.faces.loop import RETRY_S
 from lumek.ports.linux import LinuxBus, LinuxLines
 from support.waiting import until
 
@@ -71,21 +70,21 @@ def test_an_adapter_is_unplugged_and_plugged_in_again_while_a_face_is_shown(comp
     twin = computer.panels["0x27"]
     face = computer.call(write, "clock.toml", HOOKUP + CLOCK)
     run = computer.start(lumek=["run", face])
-    until(lambda: twin.rows[1].startswith("Hive 3"), 30, "the face is drawn")
+    until(lambda: twin.rows[1].startswith("Hive 3"), "the face is drawn")
     # As with an adapter on USB: nothing comes through, and its driver waits until nobody has it open.
     computer.i2c.dead = True
     unbound = computer.begin(bind, "unbind")
-    until(lambda: "does not answer" in run.printed(), 10, "the loss is reported")
-    assert unbound.ended(10).code == 0
+    until(lambda: "does not answer" in run.printed(), "the loss is reported")
+    assert unbound.ended().code == 0
     assert computer.call(exists, "/dev/i2c-0") is False
     # Away long enough for the panel to lose its supply, too.
     twin.controller.ddram[:] = b"?" * len(twin.controller.ddram)
     computer.i2c.dead = False
     computer.call(bind, "bind")
-    took = until(lambda: twin.rows[1].startswith("Hive 3") and "?" not in twin.rows[0], RETRY_S + 3, "it is repainted")
-    until(lambda: "answers again" in run.printed(), 5, "the return is reported")
+    took = until(lambda: twin.rows[1].startswith("Hive 3") and "?" not in twin.rows[0], "it is repainted")
+    until(lambda: "answers again" in run.printed(), "the return is reported")
     run.signal(signal.SIGTERM)
-    result = run.ended(20)
+    result = run.ended()
     assert (result.code, twin.violations) == (0, [])
     _, lost, back = result.err.splitlines()
     assert "the panel does not answer; trying again every 1 s: " in lost
@@ -138,12 +137,12 @@ def take(line: int) -> str:
 
 def test_a_line_is_taken_by_another_program(computer: Computer) -> None:
     other = computer.begin(relay)
-    until(lambda: "is in use" in computer.call(take, 30), 20, "the line is taken")
+    until(lambda: "is in use" in computer.call(take, 30), "the line is taken")
     assert computer.call(take, 30) == (
         "PortError: line 30 (P30) of /dev/gpiochip0 is in use by 'relay of the fan': end that, or take another line"
     )
     other.signal(signal.SIGTERM)
-    until(lambda: computer.call(take, 30) == "", 10, "the line is free")
+    until(lambda: computer.call(take, 30) == "", "the line is free")
 
 
 def as_distributions_do() -> None:
@@ -194,7 +193,7 @@ def test_two_programs_on_one_panel(computer: Computer) -> None:
     twin = computer.panels["0x27"]
     hookup = computer.call(write, "second.toml", HOOKUP)
     first = computer.begin(hold, 60)
-    until(lambda: twin.rows[0].startswith("mine"), 20, "the first has it")
+    until(lambda: twin.rows[0].startswith("mine"), "the first has it")
     second = computer.lumek("show", "yours", "--hookup", hookup)
     assert second.code == 1
     assert re.match(r"lumek: address 0x27 on I2C bus 0 is in use by the program 'python\S*' \(process \d+\): end that",
@@ -211,9 +210,6 @@ def test_a_slow_adapter(computer: Computer) -> None:
     computer.i2c.hz = 10_000
     twin = computer.panels["0x27"]
     face = computer.call(write, "slow.toml", HOOKUP + CLOCK)
-    begun = time.monotonic()
     result = computer.lumek("run", face, "--for", "5")
-    took = time.monotonic() - begun
     assert (result.code, twin.violations, twin.rows[1].rstrip()) == (0, [], "Hive 3"), result.err
     assert re.match(r"\d\d:\d\d:\d\d", twin.rows[0])
-    assert took < 15

@@ -21,14 +21,12 @@ from machines.micro_board import MICROPYTHON, MicroBoard
 import lumek
 from lumek import Backpack, Direct, LumekError, Panel, PortError, ShiftRegister
 from lumek.cli import main
-from lumek.faces.loop import RETRY_S
 from lumek.hookup.new import BOARD_LINES, REGISTER_LINES
 from lumek.ports.bit_banged import SerialLines
 from lumek.ports.usb import FirmataBoard, FtdiBus, FtdiLines, MicroPythonBoard, UsbBus, UsbLines, ftdi
 from lumek.ports.usb.cable import UsbBoard
-from lumek.ports.usb.firmata import WAKE_S
 from lumek.twin import Controller, TwinBoard, TwinConnection, backpack_twin, direct_twin, shift_register_twin
-from support.waiting import until
+from support.waiting import HANGS_S, until
 
 LINES = {"rs": 2, "rw": 8, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7, "backlight": 9}
 NAMED = {"rs": "D2", "rw": 8, "e": 3, "data": (4, 5, 6, "D7"), "backlight": "d9"}
@@ -124,7 +122,7 @@ def test_a_board_that_comes_late_to_its_messages_keeps_the_panel_in_time() -> No
 
 
 def test_another_client_finds_the_same_board(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(pyfirmata2.pyfirmata2, "BOARD_SETUP_WAIT_TIME", 0.3)
+    monkeypatch.setattr(pyfirmata2.pyfirmata2, "BOARD_SETUP_WAIT_TIME", 1.0)
     with TwinBoard() as simulated:
         simulated.lines.levels |= {4: None, 8: None}
         other = pyfirmata2.Board(simulated.port)
@@ -133,7 +131,7 @@ def test_another_client_finds_the_same_board(monkeypatch: pytest.MonkeyPatch) ->
             for pin, level in ((4, 1), (8, 1), (4, 0)):
                 other.digital[pin].mode = pyfirmata2.OUTPUT
                 other.digital[pin].write(level)
-            end = time.monotonic() + 5
+            end = time.monotonic() + HANGS_S
             while simulated.lines.levels != {4: 0, 8: 1} and time.monotonic() < end:
                 time.sleep(0.01)
             assert simulated.lines.levels == {4: 0, 8: 1}
@@ -197,7 +195,7 @@ def test_from_a_port_to_text_by_the_commands(
             with pytest.raises(SystemExit, match="0"):
                 main(command)
         said = capsys.readouterr().out
-        until(lambda: twin.rows[1].startswith("41.4 kg"), 10)
+        until(lambda: twin.rows[1].startswith("41.4 kg"))
     assert (twin.rows[0].rstrip(), twin.violations) == ("Hive 3", [])
     assert "0x27  PCF8574" in said or kind != "backpack"
     assert "pin 2" in said or kind != "direct"
@@ -237,15 +235,15 @@ def test_a_cable_that_is_pulled_while_a_face_is_shown(tmp_path: Path) -> None:
         face.write_text(FACE.replace("PORT", simulated.port))
         command = [sys.executable, "-m", "lumek", "run", str(face)]
         with subprocess.Popen(command, stderr=subprocess.PIPE, text=True) as run:
-            until(lambda: twin.rows[1].startswith("Hive 3"), 20)
+            until(lambda: twin.rows[1].startswith("Hive 3"))
             # In the middle of a transfer: the second half of a message never comes.
             received = simulated.received
-            until(lambda: simulated.received > received, 5)
+            until(lambda: simulated.received > received)
             simulated.unplug()
             time.sleep(1.5)
             twin.controller.ddram[:] = b"?" * len(twin.controller.ddram)
             simulated.plug_in()
-            until(lambda: twin.rows[1].startswith("Hive 3") and "?" not in twin.rows[0], RETRY_S + WAKE_S)
+            until(lambda: twin.rows[1].startswith("Hive 3") and "?" not in twin.rows[0])
             run.terminate()
             said = run.communicate()[1].splitlines()
     assert run.returncode == 0

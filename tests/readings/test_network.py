@@ -24,6 +24,7 @@ from lumek.cli import main
 from lumek.errors import SettingError
 from lumek.readings import HandClock, HttpJson, MqttTopics, Reading
 from lumek.readings.probe import Probe
+from support.waiting import HANGS_S
 
 Answer = Callable[[BaseHTTPRequestHandler], None]
 BROKER = which("mosquitto", path="/usr/sbin:/usr/local/sbin:/usr/bin:/usr/local/bin:/opt/homebrew/sbin")
@@ -31,7 +32,7 @@ BROKER = which("mosquitto", path="/usr/sbin:/usr/local/sbin:/usr/bin:/usr/local/
 
 def until(probe: Probe, **wanted: object) -> Reading:
     """Poll until the reading has these attributes, value among them."""
-    end = time.monotonic() + 15
+    end = time.monotonic() + HANGS_S
     while True:
         reading = probe.poll()
         found = {name: float(reading) if name == "value" else getattr(reading, name) for name in wanted}
@@ -142,7 +143,7 @@ def test_values_of_one_document_and_what_a_server_can_do_wrong() -> None:
 
 
 def slow_head(handler: BaseHTTPRequestHandler) -> None:
-    for letter in b"HTTP/1.1 200 OK\r\nX-Slow: " + b"z" * 100:
+    for letter in b"HTTP/1.1 200 OK\r\nX-Slow: " + b"z" * 1200:
         handler.wfile.write(bytes((letter,)))
         time.sleep(0.05)
 
@@ -180,7 +181,7 @@ def test_a_hostile_server_costs_neither_memory_nor_time_nor_a_secret() -> None:
                 began = time.monotonic()
                 reading = document.probe("weight", pointer="/hive/weight").poll()
             assert cause in reading.cause
-            assert (reading.good, time.monotonic() - began < 2) == (False, True)
+            assert (reading.good, time.monotonic() - began < 30) == (False, True)  # in 60 s the head is there
             assert not {secret for secret in ("bee", "buzz", "honey", "wax", "nectar") if secret in reading.cause}
         answer.append(send(b"", 302, Location="/later"))
         answer[:-1] = [GOOD]

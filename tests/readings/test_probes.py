@@ -9,7 +9,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from importlib.resources import files
@@ -39,16 +39,9 @@ from lumek.readings import (
     sensors,
 )
 from lumek.readings.smoothing import MovingMean
+from support.waiting import until
 
 NAN, INF = float("nan"), float("inf")
-
-
-def until(condition: Callable[[], bool], limit_s: float = 8.0) -> None:
-    """Wait for what another thread brings about."""
-    end = time.monotonic() + limit_s
-    while not condition():
-        assert time.monotonic() < end, "it did not come about in time"
-        time.sleep(0.01)
 
 
 def test_a_reading_is_its_number_and_knows_the_rest() -> None:
@@ -565,7 +558,7 @@ with Poller([probe], 0.01, limit_s=0.5) as poller:
         time.sleep(0.01)
 print(poller["weight"].flaw)
 """
-    ran = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, timeout=20, check=True)
+    ran = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, timeout=60, check=True)
     assert (ran.stdout, ran.stderr) == ("stale\n" if calls else "missing\n", "")
 
 

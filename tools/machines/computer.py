@@ -228,7 +228,7 @@ class Process:
         """What it wrote to its standard error up to now."""
         return str(self._ask(act="look", job=self._number)["err"])
 
-    def ended(self, seconds: float = 60) -> Result:
+    def ended(self, seconds: float = 120) -> Result:
         """What it left. After that many seconds it is killed, which is an error."""
         found = self._ask(act="wait", job=self._number, seconds=seconds)
         assert not found["killed"], f"it did not end in {seconds} s: {found['err']}\n{found['out']}"
