@@ -219,7 +219,8 @@ def test_a_recording_runs_faster_and_leaves_chart_and_animation(
     assert picture_of(day)[2] == 3
 
 
-@pytest.mark.parametrize("interrupted", [pytest.param(False, marks=pytest.mark.slow), True])
+@pytest.mark.slow
+@pytest.mark.parametrize("interrupted", [False, True])
 def test_long_work_shows_its_progress_on_a_terminal_alone_and_leaves_no_half_file(
     interrupted: bool, tmp_path: Path
 ) -> None:
@@ -391,7 +392,7 @@ def test_a_run_says_why_waits_for_what_arrives_and_ends_with_its_input(tmp_path:
     assert "the input has ended" in set(log.cause["bees"])
 
 
-@pytest.mark.parametrize("stop", [signal.SIGINT, signal.SIGTERM])
+@pytest.mark.parametrize("stop", [pytest.param(signal.SIGINT, marks=pytest.mark.slow), signal.SIGTERM])
 @pytest.mark.parametrize(
     ("leave", "last"), [("", "41.4"), ("leave = 'cleared'", ""), ("farewell = 'Closed'", "Closed")]
 )

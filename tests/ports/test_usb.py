@@ -228,6 +228,7 @@ def test_a_file_says_which_bus_of_a_board_it_is_and_at_which_pins(tmp_path: Path
             assert (twin.rows, twin.violations, simulated.bus_made) == (panel.rows, [], [1, "4", "LED"])
 
 
+@pytest.mark.slow
 def test_a_cable_that_is_pulled_while_a_face_is_shown(tmp_path: Path) -> None:
     with TwinBoard() as simulated:
         twin, _ = backpack_twin("20x4", bus=simulated.bus)

@@ -288,6 +288,7 @@ def test_topics_of_a_broker_with_all_that_can_be_sent(tmp_path: Path) -> None:
                 topics.probe("x", topic=wrong)
 
 
+@pytest.mark.slow
 def test_drawing_once_waits_for_what_a_broker_had_retained_and_says_what_never_came(
     tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
