@@ -180,7 +180,7 @@ class Backend(threading.Thread):
     def _serve(self, queue: Queue) -> None:
         memory, available = self._place(queue.available, user=True)
         while True:
-            flags, index = struct.unpack_from("<HH", memory, available)
+            (index,) = struct.unpack_from("<H", memory, available + 2)
             if queue.served == index:
                 return
             (head,) = struct.unpack_from("<H", memory, available + 4 + 2 * (queue.served % queue.size))
@@ -188,7 +188,7 @@ class Backend(threading.Thread):
             request, room = self._chain(queue, head)
             answer = self.device.handle(queue.number, request, sum(size for _, size in room))
             if answer is not None:
-                self._finish(queue, head, room, answer, quiet=bool(flags & NO_INTERRUPT))
+                self._finish(queue, head, room, answer)
 
     def _chain(self, queue: Queue, head: int) -> tuple[list[bytes], list[tuple[int, int]]]:
         """What the guest wrote, and (address, size) of where it wants the answer."""
@@ -208,7 +208,7 @@ class Backend(threading.Thread):
                 return request, room
             head = following
 
-    def _finish(self, queue: Queue, head: int, room: list[tuple[int, int]], answer: bytes, quiet: bool) -> None:
+    def _finish(self, queue: Queue, head: int, room: list[tuple[int, int]], answer: bytes) -> None:
         written = 0
         for address, size in room:
             memory, place = self._place(address)
@@ -219,5 +219,8 @@ class Backend(threading.Thread):
         (index,) = struct.unpack_from("<H", memory, used + 2)
         struct.pack_into("<II", memory, used + 4 + 8 * (index % queue.size), head, written)
         struct.pack_into("<H", memory, used + 2, index + 1 & 0xFFFF)
-        if not quiet and queue.call >= 0:
+        # The guest may have asked for interrupts only after it gave the request: this is looked at last.
+        memory, available = self._place(queue.available, user=True)
+        (flags,) = struct.unpack_from("<H", memory, available)
+        if not flags & NO_INTERRUPT and queue.call >= 0:
             os.write(queue.call, struct.pack("<Q", 1))
