@@ -232,10 +232,10 @@ def test_long_work_shows_its_progress_on_a_terminal_alone_and_leaves_no_half_fil
         day = tmp_path / f"day{on_terminal}.gif"
         with subprocess.Popen([*command, "--animate", day], stdout=pipe, stderr=theirs, text=True) as process:
             os.close(theirs)
+            said = os.read(ours, 65536)
             if interrupted:
-                time.sleep(2.5)
+                time.sleep(1.5)
                 process.send_signal(signal.SIGINT)
-            said = b""
             with contextlib.suppress(OSError):  # a terminal that nobody holds any more
                 while part := os.read(ours, 65536):
                     said += part
