@@ -369,15 +369,16 @@ def test_a_run_says_why_waits_for_what_arrives_and_ends_with_its_input(tmp_path:
                    "kind = 'input'\n[probes]\nweight = { source = 'here', unit = 'kg' }\nnet = { formula = "
                    "'weight - 12.5' }\nbees = { source = 'here' }\n[faces.hive]\n" + FIELD)  # fmt: skip
 
-    def lumek(*arguments: str, given: str = "", wait_s: float = 0.0) -> tuple[int, str, str]:
+    def lumek(*arguments: str, given: str = "", late: bool = False) -> tuple[int, str, str]:
         command = [sys.executable, "-m", "lumek", "run", str(file), "--twin", *arguments]
         with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
                               text=True) as process:  # fmt: skip
-            time.sleep(wait_s)
+            assert process.stderr is not None
+            said = process.stderr.readline() if late else ""
             out, err = process.communicate(given, timeout=60)
-        return process.returncode, out, err
+        return process.returncode, out, said + err
 
-    code, out, err = lumek("--once", given="weight=41.4\n", wait_s=3)
+    code, out, err = lumek("--once", given="weight=41.4\n", late=True)
     assert (code, "41.4" in out) == (0, True)
     assert err.splitlines() == [
         "lumek: waiting up to 10 s for weight, bees, net",

@@ -122,7 +122,14 @@ def test_a_board_that_comes_late_to_its_messages_keeps_the_panel_in_time() -> No
 
 
 def test_another_client_finds_the_same_board(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(pyfirmata2.pyfirmata2, "BOARD_SETUP_WAIT_TIME", 1.0)
+    # It waits for fixed times: for a board to start, and for what its pins can do.
+    sizes = iter((0, 100))
+
+    def answered(board: pyfirmata2.Board, seconds: float) -> None:
+        size = next(sizes)
+        until(lambda: board.sp.in_waiting >= size)
+
+    monkeypatch.setattr(pyfirmata2.Board, "_Board__pass_time", answered)
     with TwinBoard() as simulated:
         simulated.lines.levels |= {4: None, 8: None}
         other = pyfirmata2.Board(simulated.port)
