@@ -5,15 +5,15 @@ import shlex
 import signal
 import subprocess
 import time
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from machines.computer import Computer
 
 from kernel.test_commands import HOOKUP, write
-from lumek import Backpack, Direct, LumekError, Panel
+from lumek import Backpack, Direct, Panel
 from lumek.ports.linux import LinuxBus, LinuxLines
+from support.refusals import refused
 from support.waiting import until
 
 CLOCK = """
@@ -21,15 +21,6 @@ CLOCK = """
 fields = [{ kind = "clock", row = 0, column = 0, form = "%H:%M:%S" }]
 text = "\\nHive 3"
 """
-
-
-def refused(act: Callable[[], object]) -> str:
-    """The name and text of the error of Lumek's that an act ends with; empty when it does not."""
-    try:
-        act()
-    except LumekError as problem:
-        return f"{type(problem).__name__}: {problem}"
-    return ""
 
 
 def transfers() -> list[str]:

@@ -6,7 +6,6 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 import pyfirmata2
@@ -19,13 +18,14 @@ from machines.ftdi_chip import FtdiController, FtdiPins
 from machines.micro_board import MICROPYTHON, MicroBoard
 
 import lumek
-from lumek import Backpack, Direct, LumekError, Panel, PortError, ShiftRegister
+from lumek import Backpack, Direct, Panel, PortError, ShiftRegister
 from lumek.cli import main
 from lumek.hookup.new import BOARD_LINES, REGISTER_LINES
 from lumek.ports.bit_banged import SerialLines
 from lumek.ports.usb import FirmataBoard, FtdiBus, FtdiLines, MicroPythonBoard, UsbBus, UsbLines, ftdi
 from lumek.ports.usb.cable import UsbBoard
 from lumek.twin import Controller, TwinBoard, TwinConnection, backpack_twin, direct_twin, shift_register_twin
+from support.refusals import refused
 from support.waiting import HANGS_S, until
 
 LINES = {"rs": 2, "rw": 8, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7, "backlight": 9}
@@ -60,13 +60,6 @@ def draw(board: UsbBoard, names: dict, three: dict | None) -> list[Panel | None]
     return panels
 
 
-def told(act: Callable[[], object]) -> str:
-    """What an error says; it is an error that there is none."""
-    with pytest.raises(LumekError) as problem:
-        act()
-    return f"{type(problem.value).__name__}: {problem.value}"
-
-
 @pytest.mark.parametrize("baud", [pytest.param(57_600, marks=pytest.mark.slow), 115_200, None])
 def test_panels_on_a_board_with_firmata(baud: int | None) -> None:
     with TwinBoard(baud, old=baud == 57_600) as simulated, FirmataBoard(simulated.port, baud or 57_600) as board:
@@ -82,14 +75,14 @@ def test_panels_on_a_board_with_firmata(baud: int | None) -> None:
             assert (twin.rows, twin.violations, twin.backlight) == (panel.rows, [], True)
         assert not simulated.lost
         assert re.match(r"NoAnswerError: no device acknowledges at address 0x20 on the I2C bus of <FirmataBoard at /.*",
-                        told(lambda: Panel("16x2", Backpack(UsbBus(board), 0x20))))  # fmt: skip
+                        refused(lambda: Panel("16x2", Backpack(UsbBus(board), 0x20))))  # fmt: skip
         for line in (1, 20, "D1", "A6", "X", None, 2.5):
-            message = told(lambda line=line: UsbLines(board).claim([line]))
+            message = refused(lambda line=line: UsbLines(board).claim([line]))
             assert "it has 0 to 19, as 4, 'D4' or 'A0'" in message
-        assert "4 and 'D4' are the same pin" in told(lambda: UsbLines(board).claim([4, "D4"]))
-        assert "belongs to its I2C bus" in told(lambda: UsbLines(board).claim(["A4"]))
-        assert "runs at 100000 Hz, not at 50000" in told(lambda: UsbBus(board, 50_000))
-        assert "carries 30 bytes at once, not 31" in told(lambda: UsbBus(board).write(0x27, bytes(31)))
+        assert "4 and 'D4' are the same pin" in refused(lambda: UsbLines(board).claim([4, "D4"]))
+        assert "belongs to its I2C bus" in refused(lambda: UsbLines(board).claim(["A4"]))
+        assert "runs at 100000 Hz, not at 50000" in refused(lambda: UsbBus(board, 50_000))
+        assert "carries 30 bytes at once, not 31" in refused(lambda: UsbBus(board).write(0x27, bytes(31)))
 
 
 def test_a_redraw_is_a_few_calls_and_its_bytes_are_near_the_limit() -> None:
@@ -168,10 +161,12 @@ def test_panels_on_a_board_with_micropython() -> None:
         panels[2][:] = "a" * 20
         panels[0][:] = "b" * 16
         assert board.writes - before == 2
-        message = told(lambda: Panel("16x2", Backpack(UsbBus(board, 400_000), 0x20)))
+        message = refused(lambda: Panel("16x2", Backpack(UsbBus(board, 400_000), 0x20)))
         assert "no device acknowledges at address 0x20" in message
         assert simulated.bus.hz == 400_000
-        assert "has no pin 'GP99': it says 'ValueError: invalid pin'" in told(lambda: UsbLines(board).claim(["GP99"]))
+        assert "has no pin 'GP99': it says 'ValueError: invalid pin'" in refused(
+            lambda: UsbLines(board).claim(["GP99"])
+        )
 
 
 def at_pins(board: TwinBoard | MicroBoard, kind: str) -> lumek.twin.Twin:
@@ -277,7 +272,7 @@ def test_a_cable_that_is_pulled_at_any_moment_is_one_clear_error() -> None:
             with pytest.raises(PortError, match=r"the board at \S+ (is gone|does not answer)|there is no serial port"):
                 count_up(panel)
             timer.join()
-            assert re.match("PortError: there is no serial port '/.*; there is: ", told(lambda: panel.restart()))
+            assert re.match("PortError: there is no serial port '/.*; there is: ", refused(lambda: panel.restart()))
             simulated.plug_in()
             panel[:] = HIVE
             assert (twin.rows, panel.read_back()) == (panel.rows, panel.rows)
@@ -308,7 +303,7 @@ class Silent:
 @pytest.mark.parametrize("says", [b"", b"\xff", b"\xf0", b"\x90\x00", b"OK\x1b[2J", b"\xf9\x02\x05", b"\x04>"])
 def test_what_is_not_such_a_board_is_told_and_never_shown_raw(says: bytes) -> None:
     for kind in (FirmataBoard, MicroPythonBoard):
-        message = told(lambda kind=kind: kind(Silent(says)))
+        message = refused(lambda kind=kind: kind(Silent(says)))
         assert re.match(r"PortError: the board at an open connection (does not answer.*: check|answers ')", message)
         assert message.isprintable()
 
@@ -321,12 +316,12 @@ def test_what_is_not_such_a_board_is_told_and_never_shown_raw(says: bytes) -> No
 ])  # fmt: skip
 def test_a_port_that_cannot_be_opened_is_told(port: str, message: str) -> None:
     for kind in (FirmataBoard, MicroPythonBoard):
-        assert re.search(message, told(lambda kind=kind: kind(port)))
+        assert re.search(message, refused(lambda kind=kind: kind(port)))
 
 
 def test_a_port_that_another_program_has_is_told() -> None:
     with TwinBoard() as simulated, FirmataBoard(simulated.port):
-        assert "is in use by another program" in told(lambda: FirmataBoard(simulated.port))
+        assert "is in use by another program" in refused(lambda: FirmataBoard(simulated.port))
 
 
 def test_a_panel_on_the_pins_of_an_ftdi_chip(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -338,29 +333,39 @@ def test_a_panel_on_the_pins_of_an_ftdi_chip(monkeypatch: pytest.MonkeyPatch) ->
         panel = Panel("16x2", Direct(port, rs=0, rw="D1", e=2, backlight=3, data=(4, 5, 6, 7)))
         panel[:] = HIVE
         assert (twin.rows, panel.read_back(), twin.violations, twin.backlight) == (panel.rows, panel.rows, [], True)
-        assert "has the lines 0 to 7 ('D0' to 'D7'), not 8" in told(lambda: port.claim([8]))
+        assert "has the lines 0 to 7 ('D0' to 'D7'), not 8" in refused(lambda: port.claim([8]))
         FtdiPins.away = True
-        assert "the FTDI chip at ftdi://ftdi:232h/1 is gone ('UsbError: [Errno 19]" in told(panel.restart)
-        assert "there is no FTDI chip at 'ftdi://ftdi:232h/1'" in told(panel.restart)
+        assert "the FTDI chip at ftdi://ftdi:232h/1 is gone ('UsbError: [Errno 19]" in refused(panel.restart)
+        assert "there is no FTDI chip at 'ftdi://ftdi:232h/1'" in refused(panel.restart)
         FtdiPins.away = False
         panel.restart()
         assert twin.rows == panel.rows
     assert port.drive_ns == 1e9 / FtdiPins.hz
 
 
-def test_a_panel_on_the_bus_of_an_ftdi_chip(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+def test_a_panel_on_the_bus_of_an_ftdi_chip(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     twin, FtdiController.bus = backpack_twin("20x4")
     for name in ("configure", "get_port", "close"):  # what the stand-in has, the real one has, too
         assert inspect.signature(getattr(pyftdi.i2c.I2cController, name)).parameters.keys() >= {"self"}
     monkeypatch.setattr(pyftdi.i2c, "I2cController", FtdiController)
     monkeypatch.setattr(ftdi, "wait_us", FtdiController.bus.wait_us)
     file = tmp_path / "hive.toml"
-    file.write_text(FACE.replace("PORT", "ftdi:///1").replace("logic_volts", 'kind = "ftdi"\nlogic_volts'))
+    for command in (["scan", "--port", "ftdi:///1"],
+                    ["hookup", "new", str(file), "--port", "ftdi:///1", "--usual"]):  # fmt: skip
+        with pytest.raises(SystemExit, match="0"):
+            main(command)
+    said, next_steps = capsys.readouterr()
+    assert "0x27  PCF8574" in said
+    assert "next: lumek hookup new hive.toml --port ftdi:///1 --address 0x27" in next_steps
     with lumek.attach(file) as panel:
         panel[:] = HIVE
         assert (twin.rows, panel.read_back(), twin.violations) == (panel.rows, panel.rows, [])
     with FtdiBus("ftdi:///1", 400_000) as bus:
         assert FtdiController.bus.hz == 400_000
-        assert "no device acknowledges at address 0x20 on the I2C bus of ftdi" in told(lambda: bus.write(0x20, b"\0"))
+        assert "no device acknowledges at address 0x20 on the I2C bus of ftdi" in refused(
+            lambda: bus.write(0x20, b"\0")
+        )
     monkeypatch.undo()
-    assert "there is no FTDI chip at 'ftdi:///1', or it may not be used" in told(lambda: FtdiBus("ftdi:///1"))
+    assert "there is no FTDI chip at 'ftdi:///1', or it may not be used" in refused(lambda: FtdiBus("ftdi:///1"))

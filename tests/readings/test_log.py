@@ -170,9 +170,11 @@ def test_it_rotates_by_age_also_after_it_was_closed_and_goes_on_with_the_columns
     assert load(old)["cause"].tolist() == ["", ""]
 
 
+@pytest.mark.parametrize("renames_open", [True, False])
 def test_a_log_goes_on_when_its_file_is_deleted_or_cannot_be_put_aside(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    renames_open: bool, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    monkeypatch.setattr("lumek.readings.log.RENAMES_OPEN", renames_open)
     path = tmp_path / "hive.csv"
     with Log(path, rotate_bytes=1000) as log:
         log(Reading(1.0, "weight", "kg", DAY))

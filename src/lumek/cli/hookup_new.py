@@ -8,17 +8,17 @@ from typing import Any
 import click
 
 from lumek._harmless import quoted
-from lumek.cli.options import board_options, complete_roms, complete_sizes, expander_address, writing
+from lumek.cli.options import board_options, complete_roms, complete_sizes, expander_address, is_ftdi, writing
 from lumek.cli.output import say
 from lumek.core.geometry import Geometry
 from lumek.errors import LumekError
 from lumek.hookup.maps import MAPS, USUAL
-from lumek.hookup.new import BOARD_LINES, DIRECT_LINES, E2_LINE, REGISTER_LINES, matched, template
+from lumek.hookup.new import BOARD_LINES, DIRECT_LINES, E2_LINES, REGISTER_LINES, matched, template
 from lumek.links.expanders import EXPANDERS, at_address
 from lumek.roms import rom_named
 
 HEADER_VOLTS, OTHER_VOLTS = 3.3, 5.0
-"""The level of a host with the usual header, and of others, when nothing is said."""
+"""The level of a host with the usual header and of FTDI's chips with I2C, and of others, when nothing is said."""
 
 
 def asked_again(read: Callable[[str], Any]) -> Callable[[str], Any]:
@@ -59,7 +59,11 @@ QUESTIONS: dict[str, tuple[str, Any, str]] = {
     "map": ("Line map of the backpack", click.Choice(list(MAPS)), "that of most boards"),
     "data_lines": ("Number of data lines", click.Choice(["4", "8"]), "4"),
     "lines": ("Lines, or outputs of the register, as rs=25,e=24", line_table, "lines that no bus uses"),
-    "logic_volts": ("Logic level of the host, in volts", click.FloatRange(0.5, 30), "3.3 with a 40-pin header, else 5"),
+    "logic_volts": (
+        "Logic level of the host, in volts",
+        click.FloatRange(0.5, 30),
+        "3.3 with a 40-pin header or an FTDI chip, else 5",
+    ),
 }
 """Option: the question, what reads the answer, and the default."""
 
@@ -134,23 +138,26 @@ def answers(said: dict[str, Any], asks: bool) -> tuple[dict[str, Any], list[str]
             return bool(said[key])
         return click.confirm(question, usual) if asks else usual
 
-    if said["firmware"] is not None and said["port"] is None:
-        raise click.UsageError("--firmware needs --port, as --port /dev/ttyACM0")
+    port, on = said["port"], said["firmware"] or ("ftdi" if is_ftdi(said["port"]) else "firmata")
     found = {key: of(key) for key in ("kind", "size", "rom", "volts")}
-    found |= {"port": said["port"], "firmware": said["firmware"] or "firmata"}
+    found |= {"port": port, "firmware": on}
     kind, wide = found["kind"], Geometry(found["size"]).controllers == 2
     if kind == "backpack":
-        found["bus"] = 0 if said["port"] else of("bus")
+        found["bus"] = 0 if port else of("bus")
         found["address"] = of("address", f"{EXPANDERS[said['expander'] or next(iter(EXPANDERS))].delivered:#04x}")
         found["expander"] = of("expander", at_address(found["address"])[0])
         found["map"] = of("map", "control-low-e2" if wide else USUAL[found["expander"]])
     else:
-        usual = {"direct": BOARD_LINES if said["port"] else DIRECT_LINES}
-        lines = usual[kind][int(of("data_lines"))] if kind == "direct" else REGISTER_LINES
-        lines = {**lines, "e2": E2_LINE["board" if kind == "direct" and said["port"] else kind]} if wide else lines
+        lines, e2 = REGISTER_LINES, "shift-register"
+        if kind == "direct":
+            width = int(of("data_lines"))
+            if on == "ftdi" and width == 8:
+                raise click.UsageError("an FTDI chip has eight lines, and a panel with 8 data lines takes ten: take 4")
+            lines, e2 = (BOARD_LINES if port else DIRECT_LINES)[width], on if port else "host"
+        lines = {**lines, "e2": E2_LINES[e2]} if wide else lines
         found["lines"] = of("lines", ",".join(f"{role}={line}" for role, line in lines.items()))
-    found["header"] = not said["port"] and yes("header", "Does the host have the usual 40-pin header", True)
-    found["logic_volts"] = of("logic_volts", str(HEADER_VOLTS if found["header"] else OTHER_VOLTS))
+    found["header"] = not port and yes("header", "Does the host have the usual 40-pin header", True)
+    found["logic_volts"] = of("logic_volts", str(HEADER_VOLTS if found["header"] or on == "ftdi" else OTHER_VOLTS))
     found["level_shifter"] = said["level_shifter"]
     best, reasons = matched(found)
     if asks and found["level_shifter"] is None:

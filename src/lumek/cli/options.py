@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import click
 
 from lumek._files import replacing
+from lumek._harmless import quoted
 from lumek.links.expanders import address_ranges, at_address
 
 if TYPE_CHECKING:
@@ -26,11 +27,27 @@ def whole_number(text: str) -> int:
 
 
 def board_options(function: Callable[..., Any]) -> Callable[..., Any]:
-    """--port and --firmware, for a board on USB."""
+    """--port and --firmware, for a board or a chip on USB."""
+
+    def matching(context: click.Context, _: click.Parameter, firmware: str | None) -> str | None:
+        port = context.params.get("port")
+        if firmware is not None and port is None:
+            raise click.UsageError("--firmware needs --port, as --port /dev/ttyACM0")
+        if firmware is not None and is_ftdi(port):
+            raise click.UsageError(f"--firmware is for boards, and {quoted(port)} is an FTDI chip: leave it out")
+        return firmware
+
     function = click.option(
-        "--firmware", type=click.Choice(("firmata", "micropython")), help="What is on that board (default: firmata)."
-    )(function)
-    return click.option("--port", metavar="PORT", help="A microcontroller board on USB, by its serial port.")(function)
+        "--firmware", type=click.Choice(("firmata", "micropython")), callback=matching,
+        help="What is on that board (default: firmata).",
+    )(function)  # fmt: skip
+    on_usb = "A microcontroller board on USB, by its serial port; or an FTDI chip, as ftdi://ftdi:232h/1."
+    return click.option("--port", metavar="PORT", is_eager=True, help=on_usb)(function)
+
+
+def is_ftdi(port: str | None) -> bool:
+    """Whether what is given as --port is an FTDI chip."""
+    return port is not None and port.startswith("ftdi:")
 
 
 def expander_address(text: str) -> int:

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from lumek.cli.options import board_options
+from lumek.cli.options import board_options, is_ftdi
 from lumek.cli.output import say, say_json, tell
 from lumek.errors import BusError, NoAnswerError
 from lumek.links.expanders import address_ranges
@@ -37,18 +37,13 @@ def command(number: int | None, port: str | None, firmware: str | None, file: Pa
 
     if port is not None and file is not None:
         raise click.UsageError("--port is a real board, and --twin a simulated bus: leave one out")
-    if firmware is not None and port is None:
-        raise click.UsageError("--firmware needs --port, as --port /dev/ttyACM0")
     hookup = None
     if file is not None:
         number, bus, hookup = simulated(file, number)
         found = list(scan(bus))
     elif port is not None:
-        from lumek.ports.usb import UsbBus, open_board
-
         number = number or 0
-        with open_board(port, firmware or "firmata", bus=number) as board:
-            found = list(scan(UsbBus(board)))
+        found = on_usb(port, firmware, number)
     elif number is None:
         list_buses(as_json)
         return
@@ -57,7 +52,7 @@ def command(number: int | None, port: str | None, firmware: str | None, file: Pa
 
         with LinuxBus(number) as real:
             found = list(scan(real))
-    of = f"the I2C bus of the board at {port}" if port else f"{'simulated ' if file else ''}I2C bus {number}"
+    of = f"the I2C bus at {port}" if port else f"{'simulated ' if file else ''}I2C bus {number}"
     if as_json:
         devices = [
             {"address": one.address, "could_be": one.could_be, "pads": one.pads if one.could_be else None,
@@ -118,6 +113,18 @@ def simulated(file: Path, number: int | None) -> "tuple[int, Any, Hookup]":
         raise click.UsageError(f"{file} has no panel on I2C bus {number}: give --bus {there}" if number is not None
                                else f"{file} has panels on several buses: give --bus {there}")  # fmt: skip
     return number, TwinPorts(hookup).bus(next(iter(buses[number].values()))), hookup
+
+
+def on_usb(port: str, firmware: str | None, number: int) -> "list[Found]":
+    """What is on the bus of a board or a chip on USB."""
+    from lumek.hookup.scan import scan
+    from lumek.ports.usb import FtdiBus, UsbBus, open_board
+
+    if is_ftdi(port):
+        with FtdiBus(port) as bus:
+            return list(scan(bus))
+    with open_board(port, firmware or "firmata", bus=number) as board:
+        return list(scan(UsbBus(board)))
 
 
 def panel_at(hookup: "Hookup | None", number: int | None, address: int) -> str | None:

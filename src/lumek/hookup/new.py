@@ -11,6 +11,8 @@ from lumek.hookup.checks.findings import Finding
 from lumek.hookup.file import parse
 from lumek.hookup.maps import MAPS
 from lumek.links.expanders import EXPANDERS
+from lumek.ports.usb.firmata import BAUD
+from lumek.ports.usb.repl import USUAL_BAUD
 
 DIRECT_LINES = {
     4: {"rs": 25, "e": 24, "d4": 23, "d5": 22, "d6": 27, "d7": 5},
@@ -22,12 +24,13 @@ BOARD_LINES = {
     4: {"rs": 2, "e": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7},
     8: {"rs": 2, "e": 3, "d0": 8, "d1": 9, "d2": 10, "d3": 11, "d4": 4, "d5": 5, "d6": 6, "d7": 7},
 }
-"""Pins of a board on USB, by the width of the data: four data lines are in one port with E, which changes at once."""
+"""Pins of a board on USB, by the width of the data: four data lines are in one port with E, which changes at once.
+An FTDI chip has 0 to 7 of them."""
 
 REGISTER_LINES = {"rs": 0, "e": 1, "d4": 2, "d5": 3, "d6": 4, "d7": 5, "backlight": 6}
 
-E2_LINE = {"direct": 4, "board": 12, "shift-register": 7}
-"""The line of a second controller."""
+E2_LINES = {"host": 4, "firmata": 12, "micropython": 12, "ftdi": 1, "shift-register": 7}
+"""The line of a second controller's E, on this host, on what is on USB, or on a register."""
 
 SEVERITIES = ("ok", "note", "warning", "error")
 
@@ -83,7 +86,7 @@ def template(answers: Mapping[str, Any], notes: Sequence[str] = ()) -> str:
     notes: sentences that it has as comments.
     answers: kind, size, rom, volts, header (yes or no), logic_volts, level_shifter (yes or no); for a backpack
         expander, bus, address, map and, where they are taken off, pullup_ohms; else lines (role -> line); for a board
-        on USB port, and firmware.
+        or a chip on USB port, and firmware ("firmata", "micropython"; "ftdi" for a chip).
     """
     own = {"backpack": _backpack, "direct": _direct, "shift-register": _register}[answers["kind"]]
     return "\n".join((
@@ -170,11 +173,13 @@ def _register(answers: Mapping[str, Any]) -> list[str]:
 def _board(answers: Mapping[str, Any]) -> list[str]:
     if not answers.get("port"):
         return ['# port = "/dev/ttyACM0"       # for a microcontroller board on a USB cable']
-    speed = 57600 if answers["firmware"] == "firmata" else 115200
+    port, kind = _row(f"port = {dumps(answers['port'])}", "on USB: the lines are its pins"), answers["firmware"]
+    if kind == "ftdi":
+        return [port, _row('kind = "ftdi"', "a chip; firmata or micropython: a board")]
     return [
-        _row(f"port = {dumps(answers['port'])}", "a board on USB, whose pins the lines are"),
-        _row(f'kind = "{answers["firmware"]}"', "what is on it: firmata or micropython"),
-        _row(f"# baud = {speed}", "bits a second"),
+        port,
+        _row(f'kind = "{kind}"', "what is on it: firmata or micropython"),
+        _row(f"# baud = {BAUD if kind == 'firmata' else USUAL_BAUD}", "bits a second"),
     ]
 
 

@@ -41,6 +41,9 @@ if TYPE_CHECKING:
 
 LEAST_BYTES = 1000
 
+RENAMES_OPEN = os.name != "nt"
+"""Windows renames no file that is open."""
+
 SLACK_S = 0.001
 """A reading that comes so much too early is written: times are rounded."""
 
@@ -98,6 +101,7 @@ class Log:
         self._written: dict[str, Reading] = {}
         self._lock = threading.Lock()
         self._file: int | None = None
+        self._is_closed = False
         self._open()
 
     def append(self, reading: Reading) -> None:
@@ -105,19 +109,20 @@ class Log:
         if not isinstance(reading, Reading):
             raise SettingError(f"{quoted(reading)} is not a reading: a log takes Reading(value, name, unit)")
         with self._lock:
-            if self._file is None:
+            if self._is_closed:
                 raise ClosedError(f"the log {self.path} is closed")
             if not self._is_due(reading):
                 return
             try:
-                state = self._state(self._file)
+                file = self._open() if self._file is None else self._file
+                state = self._state(file)
                 if state != "ours":
-                    self._begin_anew(self._file, state)
+                    file = self._begin_anew(file, state)
                 line = self._line(reading)
                 if len(self._head) < self._size and self._is_full(reading.time, len(line)):
-                    self._rotate(self._file)
+                    file = self._rotate(file)
                     line = self._line(reading)
-                self._write(self._file, line)
+                self._write(file, line)
                 self._begins = reading.time if self._begins is None else self._begins
                 self._written[reading.name] = reading
             except PortError:
@@ -153,19 +158,21 @@ class Log:
             return "moved"
         return "emptied" if mine.st_size < self._size else "ours"
 
-    def _begin_anew(self, file: int, state: str) -> None:
-        if state == "moved":
-            self._open()
-            os.close(file)
-        else:
-            self._make_whole(file)
+    def _begin_anew(self, old: int, state: str) -> int:
+        """Begin the file again after somebody else moved or emptied it; the file to write to."""
+        if state != "moved":
+            self._make_whole(old)
+            return old
+        file = self._open()
+        os.close(old)
+        return file
 
     __call__ = append
 
     def close(self) -> None:
         """End the log. A second time does nothing."""
         with self._lock:
-            file, self._file = self._file, None
+            file, self._file, self._is_closed = self._file, None, True
             try:
                 if file is not None:
                     os.close(file)
@@ -178,7 +185,7 @@ class Log:
     def __exit__(self, *exc: object) -> None:
         self.close()
 
-    def _open(self) -> None:
+    def _open(self) -> int:
         """Open the file, and make it whole."""
         flags = os.O_RDWR | os.O_CREAT | os.O_APPEND | PLAIN
         try:
@@ -198,6 +205,7 @@ class Log:
             os.close(file)
             raise
         self._file = file
+        return file
 
     def _make_whole(self, file: int) -> None:
         """Cut off half a line at the end, and write the head of a new log; note its head, size and first time."""
@@ -243,24 +251,26 @@ class Log:
             os.fsync(file)
         self._size += written
 
-    def _rotate(self, old: int) -> None:
-        """Put the file aside, and begin a new one."""
+    def _rotate(self, old: int) -> int:
+        """Put the file aside, and begin a new one, which is returned."""
         parts = _parts(self.path)
         number = _number(parts[-1]) + 1 if parts else 1
         aside = self.path.with_name(f"{self.path.stem}-{number:04}{self.path.suffix}")
-        if os.name == "nt":  # Windows renames no file that is open
+        if not RENAMES_OPEN:
+            self._file = None  # if this fails, the next line opens it again
             os.close(old)
         os.rename(self.path, aside)
         try:
-            self._open()
+            file = self._open()
         except PortError:
             os.rename(aside, self.path)
             raise
-        if os.name != "nt":
+        if RENAMES_OPEN:
             os.close(old)
         if self.keep is not None:
             for part in _parts(self.path)[: -self.keep]:
                 part.unlink()
+        return file
 
 
 def load(path: str | os.PathLike[str], *more: str | os.PathLike[str]) -> "pd.DataFrame":

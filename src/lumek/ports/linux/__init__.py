@@ -39,7 +39,7 @@ def __getattr__(name: str) -> Any:
 
 
 def _missing(name: str, module: str) -> type:
-    """What stands for a port on a system that cannot have it: it can be imported, and says so when it is made."""
+    """A class in place of a port that this system cannot have: it can be imported, and says so when it is made."""
 
     class Missing:
         def __init__(self, *_: object, **__: object) -> None:

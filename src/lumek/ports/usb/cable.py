@@ -107,7 +107,7 @@ class UsbBoard(DevicePort[Connection]):
         """Send what was held back."""
 
     def _open(self) -> Connection:
-        connection = _opened(self.port, self.baud) if isinstance(self.port, str) else self.port
+        connection = _open_port(self.port, self.baud) if isinstance(self.port, str) else self.port
         self._device = connection
         self._elapsed: Callable[[], float] = getattr(connection, "elapsed", time.monotonic)
         self._wait_us: Callable[[float], None] = getattr(connection, "wait_us", wait_us)
@@ -170,7 +170,7 @@ class UsbBoard(DevicePort[Connection]):
         )
 
 
-def _opened(port: str, baud: int) -> Connection:
+def _open_port(port: str, baud: int) -> Connection:
     try:
         import serial
     except ImportError:

@@ -11,7 +11,7 @@ START, END = 0xF0, 0xF7
 ANALOG_MAP_QUERY, ANALOG_MAP, CAPABILITY_QUERY, CAPABILITY = 0x69, 0x6A, 0x6B, 0x6C
 STRING, I2C_REQUEST, I2C_REPLY, I2C_CONFIG, FIRMWARE = 0x71, 0x76, 0x77, 0x78, 0x79
 OF_USERS = 0x01
-"""A message of this kind is for firmwares of one's own; others pass over it."""
+"""A message of this kind is for firmware that users write themselves; the standard one passes over it."""
 
 INPUT, OUTPUT, I2C_PIN = 0, 1, 6
 I2C_WRITE, I2C_READ = 0x00, 0x08
