@@ -22,6 +22,8 @@ fields = [{ kind = "clock", row = 0, column = 0, form = "%H:%M:%S" }]
 text = "\\nHive 3"
 """
 
+TICKER = '{ kind = "ticker", row = 2, cells_per_s = 50, text = "Queen seen in hive 3, brood in all stages" }'
+
 
 def transfers() -> list[str]:
     with LinuxBus(0, 100_000) as bus:
@@ -72,14 +74,17 @@ def test_an_adapter_is_unplugged_and_plugged_in_again_while_a_face_is_shown(comp
     twin.controller.ddram[:] = b"?" * len(twin.controller.ddram)
     computer.i2c.dead = False
     computer.call(bind, "bind")
+    back = len(computer.i2c.transfers)
     took = until(lambda: twin.rows[1].startswith("Hive 3") and "?" not in twin.rows[0], "it is repainted")
     until(lambda: "answers again" in run.printed(), "the return is reported")
+    # At the first try after that, and it tries every second.
+    assert "refused" not in {one.kind for one in computer.i2c.transfers[back:]}
     run.signal(signal.SIGTERM)
     result = run.ended()
     assert (result.code, twin.violations) == (0, [])
-    _, lost, back = result.err.splitlines()
+    _, lost, again = result.err.splitlines()
     assert "the panel does not answer; trying again every 1 s: " in lost
-    assert back.endswith("the panel answers again")
+    assert again.endswith("the panel answers again")
     print(f"repainted {took:.1f} s after the adapter was back")
 
 
@@ -197,10 +202,14 @@ def test_two_programs_on_one_panel(computer: Computer) -> None:
 
 
 def test_a_slow_adapter(computer: Computer) -> None:
-    """A bus at a tenth of the clock that was stated: drawings are left out, and the run ends in time."""
+    """A bus at a tenth of the clock that was stated: drawings are left out, and do not pile up."""
     computer.i2c.hz = 10_000
-    twin = computer.panels["0x27"]
-    face = computer.call(write, "slow.toml", HOOKUP + CLOCK)
+    twin, before = computer.panels["0x27"], len(computer.i2c.transfers)
+    quick = "[deck]\nrefresh_hz = 50\n" + CLOCK.replace("}]", "}, " + TICKER + "]")
+    face = computer.call(write, "slow.toml", HOOKUP + quick)
     result = computer.lumek("run", face, "--for", "5")
     assert (result.code, twin.violations, twin.rows[1].rstrip()) == (0, [], "Hive 3"), result.err
     assert re.match(r"\d\d:\d\d:\d\d", twin.rows[0])
+    # Of 250 drawings that were due, each of which moves all of a row; 80 ms for one are 62 at most.
+    drawn = [one for one in computer.i2c.transfers[before:] if len(one.data) > 60]
+    assert 1 < len(drawn) < 125, len(drawn)

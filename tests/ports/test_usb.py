@@ -352,12 +352,13 @@ def test_a_panel_on_the_bus_of_an_ftdi_chip(
     monkeypatch.setattr(pyftdi.i2c, "I2cController", FtdiController)
     monkeypatch.setattr(ftdi, "wait_us", FtdiController.bus.wait_us)
     file = tmp_path / "hive.toml"
-    for command in (["scan", "--port", "ftdi:///1"],
-                    ["hookup", "new", str(file), "--port", "ftdi:///1", "--usual"]):  # fmt: skip
+    for command in (["scan", "--port", "ftdi:///1"], ["hookup", "new", str(file), "--port", "ftdi:///1", "--usual"],
+                    ["hookup", str(file)]):  # fmt: skip
         with pytest.raises(SystemExit, match="0"):
             main(command)
     said, next_steps = capsys.readouterr()
     assert "0x27  PCF8574" in said
+    assert "PCF8574 at 0x27 on the FTDI chip at ftdi:///1" in said
     assert "next: lumek hookup new hive.toml --port ftdi:///1 --address 0x27" in next_steps
     with lumek.attach(file) as panel:
         panel[:] = HIVE

@@ -152,7 +152,7 @@ def answers(said: dict[str, Any], asks: bool) -> tuple[dict[str, Any], list[str]
         if kind == "direct":
             width = int(of("data_lines"))
             if on == "ftdi" and width == 8:
-                raise click.UsageError("an FTDI chip has eight lines, and a panel with 8 data lines takes ten: take 4")
+                raise click.UsageError("an FTDI chip has eight lines, and a panel with 8 data lines takes ten: use 4")
             lines, e2 = (BOARD_LINES if port else DIRECT_LINES)[width], on if port else "host"
         lines = {**lines, "e2": E2_LINES[e2]} if wide else lines
         found["lines"] = of("lines", ",".join(f"{role}={line}" for role, line in lines.items()))

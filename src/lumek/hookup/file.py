@@ -44,8 +44,13 @@ class Hookup:
 
     @property
     def board(self) -> str | None:
-        """The serial port of the board on USB that is the host; None where it is this computer."""
+        """The port of the board or chip on USB that is the host; None where it is this computer."""
         return self.host.port if self.host is not None else None
+
+    @property
+    def board_kind(self) -> str:
+        """What that is, in words: "board" or "FTDI chip"."""
+        return "FTDI chip" if self.host is not None and self.host.kind == "ftdi" else "board"
 
     def only(self, name: str) -> "Hookup":
         """The same with one of its panels. Raises HookupError when there is none of that name."""

@@ -22,6 +22,9 @@ Kind = Literal["ground", "supply", "host", "register", "potentiometer", "open", 
 GROUND_POSITION, SUPPLY_POSITIONS = 6, {5.0: 2, 3.3: 1}
 """Of the usual header."""
 
+FTDI_PINS = {"SCL": "D0", "SDA": "D1 + D2"}
+"""The bus of an FTDI chip. Source: the documentation of pyftdi, "I2C", "Wiring"."""
+
 
 @dataclass(frozen=True)
 class End:
@@ -85,10 +88,10 @@ def title(hookup: Hookup, name: str) -> str:
     """Size, mode and address of a panel."""
     module, wiring = hookup.panels[name], hookup.panels[name].hookup
     if isinstance(wiring, BackpackTable):
-        on = f"the board at {hookup.board}" if hookup.board else f"I2C bus {wiring.bus}"
+        on = f"the {hookup.board_kind} at {hookup.board}" if hookup.board else f"I2C bus {wiring.bus}"
         how = f"{wiring.part.upper()} at {wiring.at:#04x} on {on}"
     elif isinstance(wiring, DirectTable):
-        how = f"pins of the board at {hookup.board}" if hookup.board else f"lines of {wiring.chip}"
+        how = f"pins of the {hookup.board_kind} at {hookup.board}" if hookup.board else f"lines of {wiring.chip}"
     else:
         how = f"{wiring.part.upper()} on {wiring.leads}"
     return f"{module.size}, ROM {rom_named(module.rom).name}, {module.volts:g} V, {module.width}-bit, {how}"
@@ -144,7 +147,8 @@ def line_end(hookup: Hookup, line: int | str) -> End:
     """A GPIO line."""
     number = number_of(hookup, line)
     position = POSITIONS.get(number) if hookup.host and hookup.host.header and isinstance(number, int) else None
-    return End("host", f"{'pin' if hookup.board else 'line'} {line}", position, number)
+    label = f"D{line}" if isinstance(line, int) and hookup.board_kind == "FTDI chip" else line
+    return End("host", f"{'pin' if hookup.board else 'line'} {label}", position, number)
 
 
 def pwm_end(hookup: Hookup, chip: int, channel: int) -> End:
@@ -179,7 +183,10 @@ def _backpack(hookup: Hookup, name: str, wiring: BackpackTable) -> Iterator[Wire
     pulled = f"{ohms_text(wiring.pullup_ohms)} to {module.volts:g} V" if wiring.pullup_ohms else "no pull-ups"
     notes = {"SDA": "if swapped with SCL, no device answers", "SCL": f"on the backpack: {pulled}"}
     for signal, note in notes.items():
-        to = signal_end(hookup, f"i2c-{wiring.bus}", signal, "the board" if hookup.board else f"I2C bus {wiring.bus}")
+        place = "the board" if hookup.board else f"I2C bus {wiring.bus}"
+        if hookup.board_kind == "FTDI chip":
+            place = f"the chip, {FTDI_PINS[signal]}"
+        to = signal_end(hookup, f"i2c-{wiring.bus}", signal, place)
         yield Wire(name, "backpack", None, signal, to, COLOURS[signal], note, shifted)
     fed = list(_fed(hookup, module)) if "backlight" not in wiring.roles else []
     for colour, control, _ in fed:

@@ -27,7 +27,7 @@ def draw_host(layout: Layout) -> None:
     shifts = sorted(range(-16, 17), key=abs)
     terminals = max((list(_terminals(layout, shift)) for shift in shifts), key=lambda some: _clearance(some))
     header = layout.hookup.host.header if layout.hookup.host else None
-    heading = f"board at {layout.hookup.board}" if layout.hookup.board else "host"
+    heading = f"{layout.hookup.board_kind} at {layout.hookup.board}" if layout.hookup.board else "host"
     if header:
         heading += f", {header} header: position and line"
     layout.canvas.words(HOST_X, terminals[0].y - 24, heading, 9, bold=True)
