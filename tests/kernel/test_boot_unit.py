@@ -1,4 +1,4 @@
-"""The unit file that ships, started by a real systemd: from boot on a face is shown, and it survives what may heal."""
+"""The unit file that ships, started by a real systemd: from boot on a face is shown, until it is stopped."""
 
 import os
 import signal
@@ -17,7 +17,7 @@ ROOT = Path("/run/booted/root")
 
 
 def prepare_root(face: str) -> None:
-    """A root of one's own over that of the guest, which can be written, with the unit file and what it names."""
+    """Lay a root that can be written over the guest's, with the unit file and what it names."""
     base = ROOT.parent
     base.mkdir()
     subprocess.run(["mount", "-t", "tmpfs", "tmpfs", str(base)], check=True)

@@ -3,7 +3,7 @@
 import time
 from collections.abc import Callable
 
-HANGS_S = 60.0
+HANGS_S = 180.0
 """What has not come about by then never will, however slow and busy the machine is."""
 
 
