@@ -40,13 +40,14 @@ MAY = {
     "hookup": {*GROUND, "hookup", "config", "core", "roms", "lights", "links", "ports", "panel", "protocols", "twin",
                "_notice"},
     "readings": {*GROUND, "readings", "_files", "_notice"},
+    "glyphs": {*GROUND, "glyphs", "config", "core", "_files"},
     "expressions": {*GROUND, "expressions", "readings", "fields"},
     "faces": {*GROUND, "faces", "config", "core", "expressions", "fields", "hookup", "panel", "readings", "_notice",
               ""},
 }  # fmt: skip
 
 # What is imported for hints alone: these, and what may be imported anyway.
-HINTS = {"protocols", "core", "roms", "links", "panel", "twin", "_driver", "_read_back", "readings"}
+HINTS = {"protocols", "core", "roms", "links", "panel", "twin", "_driver", "_read_back", "readings", "glyphs"}
 
 PORTABLE = {"", "errors", "panel", "core", "links", "lights", "fields", "roms", "_driver", "_glyphs", "_harmless",
             "_lock", "_notice", "_read_back", "_together"}  # fmt: skip

@@ -2,15 +2,17 @@
 
 from lumek._harmless import quoted
 from lumek.core.geometry import is_whole
-from lumek.core.glyph import Glyph
+from lumek.core.glyph import Glyph, for_cell
 from lumek.core.text import bare, cells_of
 from lumek.errors import CharacterError, GlyphError, NoGlyphError, SettingError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Mapping
+    from typing import Any
 
     from lumek.core.cells import Cells
+    from lumek.glyphs.glyph_set import GlyphSet
     from lumek.panel import Panel
     from lumek.protocols import Content
 
@@ -35,7 +37,20 @@ class Glyphs:
         if not isinstance(glyph, Glyph):
             raise GlyphError(f"the drawing of a character is a Glyph, such as Glyph('''...'''), not {quoted(glyph)}")
         with self._panel.together():
-            self._cells.draw(_one(character), glyph)
+            self._cells.draw(_one(character), for_cell(glyph))
+
+    def update(self, glyphs: "Mapping[str, Glyph] | GlyphSet") -> None:
+        """Give several characters their drawings at once.
+
+        glyphs: {character: glyph}, or a set of glyphs (see `lumek.glyphs`).
+        Raises GlyphError and CharacterError as for a single one.
+        """
+        drawings: Any = getattr(glyphs, "drawings", glyphs)
+        if not hasattr(drawings, "items"):
+            raise GlyphError(f"several glyphs are a set, or a dict of character and Glyph, not {quoted(glyphs)}")
+        with self._panel.together():
+            for character, glyph in drawings.items():
+                self[character] = glyph
 
     def __delitem__(self, character: str) -> None:
         """Take back the drawing that was given to a character. Raises NoGlyphError when none was."""

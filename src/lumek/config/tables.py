@@ -4,6 +4,7 @@ import re
 import tomllib
 from collections.abc import Iterable, Iterator
 from difflib import get_close_matches
+from json import loads
 from pathlib import Path
 from typing import Any, ClassVar, TypeVar, get_args
 
@@ -49,18 +50,22 @@ class Tables:
 
     kind: "hookup file", as errors call it.
     error: what they are.
+    json: whether the text is JSON instead.
     """
 
-    def __init__(self, text: str, source: str, kind: str, error: type[LumekError]) -> None:
+    def __init__(self, text: str, source: str, kind: str, error: type[LumekError], json: bool = False) -> None:
         self.source = source
         self.error = error
         try:
+            if json:
+                self.raw = loads(text)
+                return
             refuse_deep_keys(text)
             self.raw = tomllib.loads(text)
         except RecursionError:
             raise error(f"{source} is nested too deeply for a {kind}") from None
         except ValueError as problem:  # TOMLDecodeError, or a number of thousands of digits
-            raise error(f"{source} is not TOML: {problem}") from None
+            raise error(f"{source} is not {'JSON' if json else 'TOML'}: {problem}") from None
 
     def refuse_unknown(self, known: Iterable[str]) -> None:
         """Raise an error for what is not a table, and for a table whose name is not known."""

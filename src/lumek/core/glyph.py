@@ -1,4 +1,4 @@
-"""A glyph: a drawing of 8 rows of 5 dots, as a value.
+"""A glyph: a drawing of 8 (or 10) rows of 5 dots, as a value.
 
 In tables drawings are packed: five bytes, in which the eight rows of five bits follow each other.
 """
@@ -13,6 +13,10 @@ if TYPE_CHECKING:
     from typing import Any
 
 ROWS, COLUMNS = 8, 5
+
+LARGE_ROWS = 10
+"""Rows of a drawing in the controller's larger font, 5x10 dots, which panels of one line may be set to."""
+
 FULL_ROW = (1 << COLUMNS) - 1
 
 PACKED = 5
@@ -21,6 +25,8 @@ PACKED = 5
 
 class Glyph:
     """A drawing of 8 rows of 5 dots. It never changes; two with the same dots are equal.
+
+    One of 10 rows, for the controller's larger font, can be kept and exchanged, but not put into a cell.
 
     drawing: one of
         text with '#' for each lit dot and '.' for each unlit one, a line for each row;
@@ -52,8 +58,8 @@ class Glyph:
             rows = list(drawing)
         except TypeError:
             raise GlyphError(f"a glyph is drawn as text or as 8 rows, not {quoted(drawing)}") from None
-        if len(rows) != ROWS:
-            raise GlyphError(f"a glyph has {ROWS} rows, not {len(rows)}")
+        if len(rows) not in (ROWS, LARGE_ROWS):
+            raise GlyphError(f"a glyph has {ROWS} rows, not {len(rows)} ({LARGE_ROWS} in the larger font)")
         self._rows = bytes([_row(number, row) for number, row in enumerate(rows)])
 
     @staticmethod
@@ -63,22 +69,22 @@ class Glyph:
 
     @property
     def numbers(self) -> tuple[int, ...]:
-        """Its 8 rows as numbers from 0 to 31, the leftmost dot counting 16."""
+        """Its rows as numbers from 0 to 31, the leftmost dot counting 16."""
         return tuple(self._rows)
 
     @property
     def rows(self) -> bytes:
-        """Its 8 rows as bytes, as they are written into CGRAM."""
+        """Its rows as bytes, as they are written into CGRAM."""
         return self._rows
 
     @property
     def dots(self) -> list[list[bool]]:
-        """Its dots, 8 rows of 5; True is lit."""
+        """Its dots, rows of 5; True is lit."""
         return [[bool(row >> COLUMNS - 1 - column & 1) for column in range(COLUMNS)] for row in self._rows]
 
     @property
     def art(self) -> str:
-        """Its dots as text: 8 lines of '#' and '.'."""
+        """Its dots as text: lines of '#' and '.'."""
         return "\n".join(["".join(["#" if dot else "." for dot in row]) for row in self.dots])
 
     def mirrored(self) -> "Glyph":
@@ -102,11 +108,12 @@ class Glyph:
         if not is_whole(right) or not is_whole(down):
             raise GlyphError(f"a glyph is shifted by whole dots, not by {quoted(right)} and {quoted(down)}")
         dots, moved = self.dots, []
-        for row in range(-down, ROWS - down):
+        rows = len(dots)
+        for row in range(-down, rows - down):
             line = []
             for column in range(-right, COLUMNS - right):
-                inside = around or (0 <= row < ROWS and 0 <= column < COLUMNS)
-                line.append(inside and dots[row % ROWS][column % COLUMNS])
+                inside = around or (0 <= row < rows and 0 <= column < COLUMNS)
+                line.append(inside and dots[row % rows][column % COLUMNS])
             moved.append(line)
         return Glyph(moved)
 
@@ -132,7 +139,9 @@ class Glyph:
     def _combined(self, other: "Glyph", how: "Any") -> "Glyph":
         if not isinstance(other, Glyph):
             raise GlyphError(f"a glyph is combined with another glyph, not with {quoted(other)}")
-        return Glyph([how(self._rows[row], other._rows[row]) for row in range(ROWS)])
+        if len(self._rows) != len(other._rows):
+            raise GlyphError(f"a glyph of {len(self._rows)} rows is not combined with one of {len(other._rows)}")
+        return Glyph([how(self._rows[row], other._rows[row]) for row in range(len(self._rows))])
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Glyph) and self._rows == other._rows
@@ -144,10 +153,17 @@ class Glyph:
         return f"Glyph('''\n{self.art}''')"
 
     def __array__(self, dtype: "Any" = None, copy: "bool | None" = None) -> "Any":
-        """Its dots as a NumPy array of booleans, shape (8, 5)."""
+        """Its dots as a NumPy array of booleans, shape (8, 5) or (10, 5)."""
         import numpy as np
 
         return np.array(self.dots, dtype=dtype)
+
+
+def for_cell(glyph: Glyph) -> Glyph:
+    """The glyph itself, if a cell can show it. Raises GlyphError for one of the larger font."""
+    if len(glyph.rows) != ROWS:
+        raise GlyphError(f"a cell shows {ROWS} rows, and this glyph has {len(glyph.rows)}: take rows out of it")
+    return glyph
 
 
 def packed(rows: bytes) -> bytes:
@@ -164,14 +180,31 @@ def unpacked(data: bytes) -> bytes:
     return bytes([bits >> shift & 0x1F for shift in range(35, -1, -5)])
 
 
-def _rows_of_art(art: str) -> list[int]:
+def dots_of_art(art: str) -> list[list[bool]]:
+    """The dots of text of '#' and '.', row by row. Raises GlyphError for any other character."""
+    lines = _lines_of_art(art)
+    for number, line in enumerate(lines):
+        if line.replace("#", "").replace(".", ""):
+            raise GlyphError(f"row {number} is {quoted(line)}: write '#' for a lit dot and '.' for an unlit one")
+    return [[dot == "#" for dot in line] for line in lines]
+
+
+def _lines_of_art(art: str) -> list[str]:
     lines = [line.strip() for line in art.split("\n")]
     while lines and not lines[0]:
         lines = lines[1:]
     while lines and not lines[-1]:
         lines = lines[:-1]
-    if len(lines) != ROWS:
-        raise GlyphError(f"a glyph has {ROWS} rows, not {len(lines)}: write '.....' for a blank one")
+    return lines
+
+
+def _rows_of_art(art: str) -> list[int]:
+    lines = _lines_of_art(art)
+    if len(lines) not in (ROWS, LARGE_ROWS):
+        raise GlyphError(
+            f"a glyph has {ROWS} rows, not {len(lines)} ({LARGE_ROWS} in the larger font): write '.....' for a blank "
+            "one"
+        )
     for number, line in enumerate(lines):
         if len(line) != COLUMNS or line.replace("#", "").replace(".", ""):
             raise GlyphError(

@@ -1,7 +1,7 @@
 """A glyph that is lit or not."""
 
 from lumek._harmless import quoted
-from lumek.core.glyph import Glyph
+from lumek.core.glyph import Glyph, for_cell
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.field import MARKS, UNKNOWN, Field, flaw_of, in_middle, number_setting, text_group
@@ -78,7 +78,7 @@ class Lamp(Field):
 
 def _sign(what: str, sign: "str | Glyph") -> "list[Content]":
     if isinstance(sign, Glyph):
-        return [sign]
+        return [for_cell(sign)]
     if isinstance(sign, str):
         return list(cells_of(sign))
     raise SettingError(f"{what} is text or a Glyph, not {quoted(sign)}")
