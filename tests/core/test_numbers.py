@@ -95,7 +95,7 @@ def test_points_stand_below_each_other(values: list[float | None], width: int) -
     for value, line in zip(values, lines, strict=True):
         if value is not None and not {*line} & {"<", ">"}:
             half = 0.5 / 10 ** len(line.strip().partition(".")[2])
-                assert abs(float(line) - value) <= half + 1e-15 * abs(value)
+            assert abs(float(line) - value) <= half + 1e-15 * abs(value)
             assert "." in line or not places or len(line.rstrip()) == places.copy().pop()
         elif value is not None:
             assert "<" in number(value, width, 0) or ">" in number(value, width, 0)
