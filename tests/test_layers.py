@@ -42,8 +42,8 @@ MAY = {
     "readings": {*GROUND, "readings", "_files", "_notice"},
     "glyphs": {*GROUND, "glyphs", "config", "core", "_files"},
     "expressions": {*GROUND, "expressions", "readings", "fields"},
-    "faces": {*GROUND, "faces", "config", "core", "expressions", "fields", "hookup", "panel", "readings", "_notice",
-              ""},
+    "faces": {*GROUND, "faces", "config", "core", "expressions", "fields", "glyphs", "hookup", "panel", "readings",
+              "_notice", ""},
 }  # fmt: skip
 
 # What is imported for hints alone: these, and what may be imported anyway.

@@ -159,9 +159,9 @@ def test_a_terminal_without_utf_8_gets_bars_and_a_legend() -> None:
 def test_a_chart_of_a_rom_labels_its_characters_without_a_font_that_has_them(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("lumek.views.rom_sheet.find_spec", lambda name: None)
     monkeypatch.setattr("lumek.views.rom_sheet.FONTS", ())
-    rom_sheet._font.cache_clear()
+    rom_sheet.font.cache_clear()
     plain = np.array(rom_picture(rom_named("A00")))
-    rom_sheet._font.cache_clear()
+    rom_sheet.font.cache_clear()
     for code in (0xB1, 0xE0, 0x7E):  # katakana a, alpha, an arrow
         cell = plain[64 + code // 16 * 60 + 20 :, 24 + code % 16 * 76 + 36 :][:34, :40]
         assert (cell != rom_sheet.PAPER).any()

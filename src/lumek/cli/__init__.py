@@ -4,12 +4,11 @@ import io
 import logging
 import sys
 import warnings
-from importlib import import_module
 from typing import NoReturn
 
 import click
 
-from lumek._harmless import quoted
+from lumek.cli.commands import Commands
 from lumek.cli.output import flush, silence, tell
 from lumek.errors import CheckError, HookupWarning, LumekError, PackageError, PortError
 
@@ -18,6 +17,7 @@ COMMANDS = {
     "show": "Show text on a panel, simulated or real.",
     "hookup": "List, draw and check the wiring that a hookup file describes.",
     "scan": "List the devices on an I2C bus, and the panels that they may be.",
+    "glyph": "Show, convert, trace and edit glyphs.",
     "sensors": "List the sensors of this host, with their readings.",
     "run": "Show readings on panels, simulated or real, as a file lays them out.",
 }
@@ -44,31 +44,21 @@ COMPLETION = {
 """What a user writes into the file that the shell reads at its start."""
 
 
-class Commands(click.Group):
+class Lumek(Commands):
     """The group of all commands."""
 
-    def list_commands(self, ctx: click.Context) -> list[str]:
-        """The names, in the order in which they are met."""
-        return list(COMMANDS)
-
-    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
-        """The command of that name; a usage error for an unknown name."""
-        if name not in COMMANDS:
-            ctx.fail(f"there is no command {quoted(name)}: commands are {', '.join(COMMANDS)}")
-        command: click.Command = import_module(f"lumek.cli.{name}").command
-        return command
+    names = COMMANDS
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         """List the commands without loading them."""
-        with formatter.section("Commands"):
-            formatter.write_dl(list(COMMANDS.items()))
+        super().format_commands(ctx, formatter)
         with formatter.section("Where to start"):
             formatter.write_dl(START)
         with formatter.section("Completion in the shell"):
             formatter.write_dl([(f"in {shell}", line) for shell, line in COMPLETION.items()])
 
 
-@click.command(cls=Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.command(cls=Lumek, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="lumek", message="lumek %(version)s")
 @click.pass_context
 def lumek(ctx: click.Context) -> None:

@@ -5,19 +5,9 @@ from pathlib import Path
 import click
 
 import lumek
-from lumek.cli.options import (
-    expander_address,
-    hookup_options,
-    picture_options,
-    rom_option,
-    size_option,
-    write_picture,
-    writing,
-)
-from lumek.cli.output import say, tell
+from lumek.cli.options import expander_address, hookup_options, picture_options, rom_option, size_option, write_picture
+from lumek.cli.output import tell
 from lumek.core.text import cells_of
-from lumek.roms import rom_named
-from lumek.roms.rom import Rom
 
 MARK = "\0"
 """Before an argument that begins with a dash and is text; no argument can have it."""
@@ -50,8 +40,7 @@ def unmarked(ctx: click.Context, param: click.Parameter, text: tuple[str, ...]) 
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="Show it on a real panel on I2C bus N.")
 @click.option("--address", type=expander_address, metavar="A", help="Address of its backpack (default 0x27).")
 @picture_options
-@click.option("--rom-chart", is_flag=True, help="Show the 256 characters of a ROM with their codes instead.")
-@click.option("--drawings", is_flag=True, help="Show the drawings for what a ROM may lack instead.")
+@click.option("--glyphs", metavar="FILE", help="A set of glyphs, or the name of a shipped one (lumek glyph show).")
 def command(
     text: tuple[str, ...],
     hookup: Path | None,
@@ -63,8 +52,7 @@ def command(
     address: int | None,
     picture: Path | None,
     scheme: str,
-    rom_chart: bool,
-    drawings: bool,
+    glyphs: str | None,
 ) -> None:
     """Show TEXT on a panel: one argument a row.
 
@@ -76,26 +64,17 @@ def command(
     lumek show "-5 °C" --size 16x2 --picture panel.png
     lumek show "Hive 3" --hookup hive.toml
     lumek show "Hive 3" --bus 1 --address 0x27
-    lumek show --rom-chart --rom A02
+    lumek show "🐝 ①" --glyphs bees.toml
     """  # noqa: D301
     from rich.console import Console
 
+    from lumek.glyphs.finding import set_named
     from lumek.views.terminal import terminal_view
 
-    if rom_chart or drawings:
-        given = {
-            "TEXT": text or None, "--hookup": hookup, "--panel": panel, "--twin": simulated or None, "--size": size,
-            "--bus": number, "--address": address, "--drawings": (rom_chart and drawings) or None,
-            "--rom": rom if drawings else None,
-        }  # fmt: skip
-        if said := [option for option, value in given.items() if value is not None]:
-            chart = "--rom-chart" if rom_chart else "--drawings"
-            raise click.UsageError(f"{chart} shows a chart instead of a panel: drop {said[0]}")
-        show_chart(rom_named(rom or "A00") if rom_chart else None, picture, scheme)
-        return
     if not text:
-        raise click.UsageError("give the text to show: lumek show TEXT..., or --rom-chart, or --drawings")
+        raise click.UsageError("give the text to show: lumek show TEXT...")
     rows = "\n".join(text).split("\n")
+    drawn = {} if glyphs is None else set_named(glyphs).drawings
     if hookup is not None:
         given = {"--size": size, "--rom": rom, "--bus": number, "--address": address}
         if said := [option for option, value in given.items() if value is not None]:
@@ -110,15 +89,20 @@ def command(
     if len(rows) > shown.shape[0]:
         raise click.UsageError(f"{len(rows)} rows of text are too many for {shown.size}: give at most {shown.shape[0]}")
     if hookup is not None and not simulated:
-        with lumek.attach(hookup, panel=panel) as real:
+        with lumek.attach(hookup, panel=panel) as real, real.together():
+            real.glyphs.update(drawn)
             real[:] = "\n".join(rows)
     elif number is not None and not simulated:
         from lumek.ports.linux import LinuxBus
 
         with LinuxBus(number) as bus:
             link = lumek.Backpack(bus, 0x27 if address is None else address)
-            lumek.Panel(shown.size, link, shown.twin.rom)[:] = "\n".join(rows)
-    shown[:] = "\n".join(rows)
+            with lumek.Panel(shown.size, link, shown.twin.rom) as real, real.together():
+                real.glyphs.update(drawn)
+                real[:] = "\n".join(rows)
+    with shown.together():
+        shown.glyphs.update(drawn)
+        shown[:] = "\n".join(rows)
     write_picture(shown.twin, picture, scheme)
     console = Console()
     console.print(terminal_view(shown.twin, console, scheme, shown.rows))
@@ -126,17 +110,3 @@ def command(
         count = len(cells_of(line))
         if count > shown.shape[1]:
             tell(f"row {row} is cut at {shown.shape[1]} of {count} characters")
-
-
-def show_chart(rom: Rom | None, picture: Path | None, scheme: str) -> None:
-    """The chart of a ROM, or of the drawings, in the terminal and as a picture."""
-    from rich.console import Console
-
-    from lumek.views.rom_sheet import drawings_picture, drawings_view, rom_picture, rom_view
-
-    if picture is not None:
-        with writing(picture) as beside:
-            (rom_picture(rom, scheme) if rom else drawings_picture(scheme)).save(beside, format="PNG")
-    console = Console()
-    for line in rom_view(rom, console) if rom else drawings_view(console):
-        say(line)

@@ -30,6 +30,7 @@ from lumek.faces.loop import Show, Stand
 from lumek.faces.mistakes import refuse_mistakes
 from lumek.faces.model import DeckTable, FaceTable, LightTable, LogTable
 from lumek.faces.probe_tables import PROBE_TABLE, ProbeTable, open_source, probe_of, source_table
+from lumek.glyphs.finding import set_named
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
@@ -42,6 +43,7 @@ from lumek.readings.time_source import HOST_CLOCK, TimeSource
 from lumek.readings.troubles import Troubles
 
 FILE = "face file"
+SETS_KEY = "sets"
 HOOKUP_TABLES = ("panel", "panels", *ModuleTable.own_tables, "host")
 
 
@@ -248,7 +250,7 @@ def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
          for name, table in raw.get("probes", {}).items()},
         {name: tables.checked(source_table(table), table, f"sources.{name}", f"sources.{name}.")
          for name, table in _sources(raw.get("sources", {}), path)},
-        dict(_glyphs(raw.get("glyphs", {}), str(path))),
+        dict(_glyphs(raw.get("glyphs", {}), path)),
         found,
         tables.checked(LightTable, raw["light"], "light", "light.") if "light" in raw else None,
         tables.checked(LogTable, raw.get("log", {}), "log", "log."),
@@ -278,12 +280,27 @@ def _sources(tables: Mapping[str, Any], path: Path) -> Iterator[tuple[str, Any]]
         yield name, {**filled, "private": True} if isinstance(table, Mapping) and "url_from" in table else filled
 
 
-def _glyphs(table: Mapping[str, Any], source: str) -> Iterator[tuple[str, Glyph]]:
+def _glyphs(table: Mapping[str, Any], path: Path) -> Iterator[tuple[str, Glyph]]:
+    """The drawings of characters: those of sets, then those of the table itself."""
     for character, drawing in table.items():
+        if character == SETS_KEY:
+            if not isinstance(drawing, list) or not all(isinstance(name, str) for name in drawing):
+                raise FaceError(
+                    f"{path}: [glyphs] sets = {in_file('sets', drawing)} is not possible: it is a list of files and of "
+                    "names of shipped sets"
+                )
+            for name in drawing:
+                try:
+                    yield from set_named(name, path.parent).drawings.items()
+                except GlyphError as problem:
+                    raise FaceError(f"{path}: [glyphs] sets: {problem}") from None
+    for character, drawing in table.items():
+        if character == SETS_KEY:
+            continue
         try:
             if not isinstance(drawing, (str, list)):
                 raise GlyphError("a drawing is text of '#' and '.', or a list of 8 numbers")
             yield character, Glyph(drawing)
         except GlyphError as problem:
             shown = in_file("", drawing)
-            raise FaceError(f"{source}: [glyphs] {quoted(character)} = {shown} is not possible: {problem}") from None
+            raise FaceError(f"{path}: [glyphs] {quoted(character)} = {shown} is not possible: {problem}") from None

@@ -12,7 +12,7 @@ from lumek.core.bundled import drawing_of
 from lumek.core.glyph import Glyph
 from lumek.core.tables.drawings import CHARACTERS
 from lumek.core.text import bare, cells_of
-from lumek.errors import CharacterError, NoGlyphError
+from lumek.errors import CharacterError, GlyphError, NoGlyphError
 from lumek.glyphs.files import load, read
 from lumek.glyphs.glyph_set import GlyphSet, as_name
 
@@ -63,6 +63,20 @@ def search(words: str) -> list[Found]:
         if wanted and all(any(part.startswith(word) for part in parts) for word in wanted):
             found.setdefault((one.character, one.glyph), one)
     return list(found.values())
+
+
+def set_named(name: str | Path, folder: Path | None = None) -> GlyphSet:
+    """The set of a file or, by its name, one that Lumek brings.
+
+    folder: from which the path of a file is taken; default: the current one.
+    Raises GlyphError.
+    """
+    path = Path(name) if folder is None else folder / name
+    if name in SETS and not _is_file(path):
+        return shipped(str(name))
+    if not _is_file(path):
+        raise GlyphError(f"there is no file {quoted(str(path))}, and no set of that name: sets are {', '.join(SETS)}")
+    return load(path)
 
 
 def find(what: str | Path) -> GlyphSet:

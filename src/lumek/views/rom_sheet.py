@@ -45,12 +45,12 @@ def rom_picture(rom: Rom, scheme: str = "meadow") -> Image.Image:
     """An RGB image, about 1270 by 1050 pixels: of each code its dots, its number and the character that it draws."""
     colours = scheme_named(scheme)
     wide, high, pitch = 76, 60, 6
-    image, draw = _sheet(16 * wide, 16 * high, _title(rom))
+    image, draw = sheet(16 * wide, 16 * high, _title(rom))
     for code, dots in enumerate(rom_patterns(rom)):
         left, top = EDGE + code % 16 * wide, EDGE + TITLE + code // 16 * high
         known = code < FIRST or rom.character(code)
-        _paint(draw, dots, (left, top), pitch, colours.glass if known else PAPER, colours.lit)
-        draw.text((left + 5 * pitch + 6, top), f"{code:02X}", INK, _font(14))
+        paint(draw, dots, (left, top), pitch, colours.glass if known else PAPER, colours.lit)
+        draw.text((left + 5 * pitch + 6, top), f"{code:02X}", INK, font(14))
         _write(draw, _meaning(rom, code), (left + 5 * pitch + 6, top + 22))
     return image
 
@@ -63,10 +63,10 @@ def drawings_picture(scheme: str = "meadow") -> Image.Image:
     colours = scheme_named(scheme)
     wide, high, pitch, across = 49, 38, 4, 25
     shown = drawn_characters()
-    image, draw = _sheet(across * wide, -(-len(shown) // across) * high, f"{len(shown)} drawings")
+    image, draw = sheet(across * wide, -(-len(shown) // across) * high, f"{len(shown)} drawings")
     for number, character in enumerate(shown):
         left, top = EDGE + number % across * wide, EDGE + TITLE + number // across * high
-        _paint(draw, _dots_of(character), (left + 22, top), pitch, colours.glass, colours.lit)
+        paint(draw, _dots_of(character), (left + 22, top), pitch, colours.glass, colours.lit)
         _write(draw, character, (left, top + 4))
     return image
 
@@ -131,15 +131,15 @@ def _meaning(rom: Rom, code: int) -> str:
     return str(code % 8) if code < FIRST else rom.character(code) or NOTHING
 
 
-def _sheet(width: int, height: int, title: str) -> tuple[Image.Image, ImageDraw.ImageDraw]:
+def sheet(width: int, height: int, title: str) -> tuple[Image.Image, ImageDraw.ImageDraw]:
     """An empty chart with room for so much below its title."""
     image = Image.new("RGB", (2 * EDGE + width, 2 * EDGE + TITLE + height), PAPER)
     draw = ImageDraw.Draw(image)
-    draw.text((EDGE, EDGE), title, INK, _font(20))
+    draw.text((EDGE, EDGE), title, INK, font(20))
     return image, draw
 
 
-def _paint(draw: ImageDraw.ImageDraw, dots: Dots, at: tuple[int, int], pitch: int, glass: Colour, lit: Colour) -> None:
+def paint(draw: ImageDraw.ImageDraw, dots: Dots, at: tuple[int, int], pitch: int, glass: Colour, lit: Colour) -> None:
     """The dots of one character, its glass behind them."""
     left, top = at
     rows, columns = dots.shape
@@ -150,7 +150,7 @@ def _paint(draw: ImageDraw.ImageDraw, dots: Dots, at: tuple[int, int], pitch: in
 
 
 @lru_cache
-def _font(size: int) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
+def font(size: int) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
     """A normal font: one that has most characters, of the system or of matplotlib, or else Pillow's own."""
     package = find_spec("matplotlib")  # without loading it
     own = Path(package.origin or "").parent / "mpl-data/fonts/ttf/DejaVuSans.ttf" if package else Path()
@@ -162,11 +162,11 @@ def _font(size: int) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
 
 def _write(draw: ImageDraw.ImageDraw, text: str, at: tuple[int, int]) -> None:
     """A character in the normal font, or words for it where that lacks it: then it is drawn as what no font has."""
-    font = _font(17)
-    if bytes(font.getmask("\U0010ffff")) not in [bytes(font.getmask(character)) for character in text]:
-        draw.text(at, text, INK, font)
+    usual = font(17)
+    if bytes(usual.getmask("\U0010ffff")) not in [bytes(usual.getmask(character)) for character in text]:
+        draw.text(at, text, INK, usual)
     else:
-        draw.text(at, words_for(text), FAINT, _font(9), spacing=1)
+        draw.text(at, words_for(text), FAINT, font(9), spacing=1)
 
 
 def words_for(text: str) -> str:

@@ -158,7 +158,7 @@ def _drawn(twin: Twin, console: Console, scheme: str, written: Sequence[str], wa
     """A panel, drawn in a way."""
     legend: list[str] = []
     if way == "dots":
-        lines = _half_blocks(_image(twin, 2))
+        lines = half_blocks(_image(twin, 2))
     elif way == "braille":
         lines = braille(_image(twin, 4))
     else:
@@ -182,8 +182,8 @@ def _style(twin: Twin, console: Console, scheme: str, way: str) -> str:
     if way == "braille":  # its dots are small: bright ones on a dark ground can be read
         bright = max(glass, lit, key=sum)
         red, green, blue = (value // 9 for value in bright)
-        return f"bold {_hex(bright)} on {_hex((red, green, blue))}"
-    return f"{_hex(lit)} on {_hex(glass)}"
+        return f"bold {hexadecimal(bright)} on {hexadecimal((red, green, blue))}"
+    return f"{hexadecimal(lit)} on {hexadecimal(glass)}"
 
 
 def _named(twin: Twin, written: Sequence[str], plain: bool) -> list[str]:
@@ -232,7 +232,8 @@ def _image(twin: Twin, step: int) -> NDArray[np.bool_]:
     return np.pad(image, ((0, -image.shape[0] % step), (0, -image.shape[1] % 2)))
 
 
-def _half_blocks(image: NDArray[np.bool_]) -> list[str]:
+def half_blocks(image: NDArray[np.bool_]) -> list[str]:
+    """Lines of characters that are two dots each, one above the other, for an even number of rows of dots."""
     upper, lower = image[0::2].astype(int), image[1::2].astype(int)
     return ["".join([" ▀▄█"[dots] for dots in line]) for line in upper + 2 * lower]
 
@@ -244,5 +245,6 @@ def braille(image: NDArray[np.bool_]) -> list[str]:
     return ["".join(map(chr, line)) for line in codes]
 
 
-def _hex(colour: Colour) -> str:
+def hexadecimal(colour: Colour) -> str:
+    """A colour as "#rrggbb"."""
     return "#{:02x}{:02x}{:02x}".format(*colour)

@@ -1,0 +1,99 @@
+"""lumek glyph show: glyphs and charts to look at."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from lumek.cli.glyph_options import glyphs_of, show_glyphs, together
+from lumek.cli.options import picture_options, rom_option, writing
+from lumek.cli.output import say
+from lumek.errors import NoGlyphError
+from lumek.glyphs import SETS, search, shipped
+from lumek.glyphs.glyph_set import as_name, named
+from lumek.roms import rom_named
+
+if TYPE_CHECKING:
+    from lumek.roms.rom import Rom
+
+
+@click.command(name="show")
+@click.argument("what", nargs=-1)
+@click.option("--within", metavar="TEXT", help="The row of text that it is seen in; {} is the glyph.")
+@click.option("--search", "words", metavar="WORDS", help="Drawings by Unicode name, as honey, or 'arrow up'.")
+@click.option("--drawings", is_flag=True, help="The chart of all drawings that Lumek has for what a ROM lacks.")
+@rom_option
+@picture_options
+def command(
+    what: tuple[str, ...],
+    within: str | None,
+    words: str | None,
+    drawings: bool,
+    rom: str | None,
+    picture: Path | None,
+    scheme: str,
+) -> None:
+    """Show glyphs: WHAT is a character that Lumek draws, a file, a shipped set, or a drawing.
+
+    One glyph is shown large, with the numbers of its rows; several as a chart; and both within a row of text, as on a
+    panel. --rom alone shows the 256 characters of a ROM with their codes. Without anything it lists the shipped sets.
+
+    \b
+    lumek glyph show 🐝
+    lumek glyph show heart.h --within "{} of the hive"
+    lumek glyph show "0 10 31 31 14 4 0 0"
+    lumek glyph show weather --picture weather.png
+    lumek glyph show --search honey
+    lumek glyph show --rom A02
+    """  # noqa: D301
+    kinds = {"WHAT": what, "--search": words, "--drawings": drawings}
+    given = [name for name, value in kinds.items() if value]
+    if len(given) > 1:
+        raise click.UsageError(f"{given[0]} and {given[1]} are shown one at a time: drop one of them")
+    if within is not None and given != ["WHAT"]:
+        raise click.UsageError("--within shows a glyph in a row of text: say which glyph")
+    if drawings:
+        if rom is not None:
+            raise click.UsageError("--drawings are the same for every ROM: drop --rom")
+        show_chart(None, picture, scheme)
+    elif words is not None:
+        found = search(words)
+        if not found:
+            raise NoGlyphError(f"no drawing has {words!r} in its name: the names are those of Unicode, in English")
+        taken: dict[str, int] = {}
+        show_glyphs(
+            named([(_numbered(as_name(one.name), taken), one.glyph, None) for one in found]),
+            f"{len(found)} found for {words!r}", picture, scheme, None, rom,
+        )  # fmt: skip
+        for one in found:
+            say(f"{one.character:2} {one.name.strip()}" + (f" (in the set {one.of})" if one.of else ""))
+    elif what:
+        glyphs = together([glyphs_of(one) for one in what])
+        show_glyphs(glyphs, " ".join(what) if len(what) < 4 else f"{len(glyphs)} glyphs", picture, scheme, within, rom)
+    elif rom is not None:
+        show_chart(rom_named(rom), picture, scheme)
+    else:
+        if picture is not None:
+            raise click.UsageError("--picture needs WHAT to draw: a character, a file, a set, or a drawing")
+        for name in SETS:
+            say(f"{name:8} {' '.join(shipped(name).drawings)}")
+        say("lumek glyph show NAME shows one of these sets; lumek glyph show --help says what else there is.")
+
+
+def show_chart(rom: "Rom | None", picture: Path | None, scheme: str) -> None:
+    """The chart of a ROM, or of the drawings, in the terminal and as a picture."""
+    from rich.console import Console
+
+    from lumek.views.rom_sheet import drawings_picture, drawings_view, rom_picture, rom_view
+
+    if picture is not None:
+        with writing(picture) as beside:
+            (rom_picture(rom, scheme) if rom else drawings_picture(scheme)).save(beside, format="PNG")
+    console = Console()
+    for line in rom_view(rom, console) if rom else drawings_view(console):
+        say(line)
+
+
+def _numbered(name: str, taken: dict[str, int]) -> str:
+    taken[name] = taken.get(name, 0) + 1
+    return name if taken[name] == 1 else f"{name[:36]}_{taken[name]}"

@@ -1,0 +1,73 @@
+"""lumek glyph trace: a picture cut into cells."""
+
+from pathlib import Path
+
+import click
+
+from lumek.cli.glyph_options import FORMAT, show_glyphs
+from lumek.cli.options import picture_options, writing
+from lumek.cli.output import say
+from lumek.glyphs.files import written
+from lumek.glyphs.formats import Options, format_of
+from lumek.glyphs.glyph_set import as_name
+from lumek.glyphs.tracing import MOST_ACROSS, MOST_DOWN, trace
+
+
+def cells_of(ctx: click.Context, param: click.Parameter, text: str) -> tuple[int, int]:
+    """Columns and rows of "2x1"; a usage error for anything else."""
+    columns, _, rows = text.lower().partition("x")
+    if not (columns.isdecimal() and rows.isdecimal() and len(text) < 5):
+        raise click.BadParameter(f"{text!r} is not a block: write it as 2x1, at most {MOST_ACROSS}x{MOST_DOWN}")
+    return int(columns), int(rows)
+
+
+@click.command(name="trace")
+@click.argument("image", type=click.Path(path_type=Path))
+@click.argument("out", type=click.Path(path_type=Path), required=False)
+@click.option("--cells", default="1x1", callback=cells_of, metavar="CxR", help="Cells across and down, up to 4x2.")
+@click.option("--threshold", type=click.FloatRange(0, 1, min_open=True), metavar="SHARE",
+              help="Coverage from which on a dot is lit; default: found.")  # fmt: skip
+@click.option("--no-gaps", is_flag=True, help="The picture does not go on between the cells.")
+@click.option("--lit", type=click.Choice(("dark", "light")), help="What is lit; default: what the edge is not.")
+@click.option("--stretch", is_flag=True, help="Fill the cells, whatever the proportions of the picture.")
+@click.option("--to", "to", type=FORMAT, help="Format of OUT; default: by its ending.")
+@click.option("--name", metavar="NAME", help="Of the glyph or block; default: that of the picture.")
+@picture_options
+def command(
+    image: Path,
+    out: Path | None,
+    cells: tuple[int, int],
+    threshold: float | None,
+    no_gaps: bool,
+    lit: str | None,
+    stretch: bool,
+    to: str | None,
+    name: str | None,
+    picture: Path | None,
+    scheme: str,
+) -> None:
+    """Cut the picture IMAGE into one glyph, or a block of cells, and write them as the set OUT.
+
+    A dot is lit where the shape covers enough of it. The block draws the characters ① to ⑧, row by row.
+
+    \b
+    lumek glyph trace heart.png heart.toml
+    lumek glyph trace logo.png logo.toml --cells 3x2
+    lumek show "①②③ Apiary" "④⑤⑥ Hive 3" --glyphs logo.toml
+    """  # noqa: D301
+    columns, rows = cells
+    found = trace(
+        image, columns, rows, threshold=threshold, gaps=not no_gaps, inverted=None if lit is None else lit == "light",
+        fit="stretched" if stretch else "whole",
+    )  # fmt: skip
+    glyphs = found.named(as_name(name or image.stem)[:38])
+    format = None if out is None else format_of(out, to)
+    show_glyphs(glyphs, str(image), picture, scheme, None, None)
+    lit_by = "light" if found.inverted else "dark"
+    say(f"Dots are lit where {found.threshold:.0%} of them is {lit_by}; --threshold and --lit set another.")
+    if out is not None and format is not None:
+        with writing(out) as beside:
+            beside.write_bytes(written(glyphs, format, Options(out.stem)))
+        lines = next(iter(glyphs.blocks.values()), [list(glyphs)])
+        text = " ".join(["".join([glyphs.characters[one] for one in line]) for line in lines])
+        say(f"Show it: lumek show {text} --glyphs {out}")
