@@ -156,15 +156,22 @@ def _cut_out(shape: Values) -> Values:
 
 
 def _coverage(shape: Values, high: int, wide: int, whole: bool) -> Values:
-    """The mean over each of so many squares across the shape, which is in the middle when its proportions are kept."""
+    """The mean over each square of a shape that is scaled to so many squares, or less of them to keep its proportions.
+
+    Then it is in the middle, and as many whole squares high and wide as come nearest.
+    """
     rows, columns = shape.shape
-    tall, broad = (max(rows / high, columns / wide),) * 2 if whole else (rows / high, columns / wide)
+    pitch = max(rows / high, columns / wide)
+    down = min(high, max(1, round(rows / pitch))) if whole else high
+    across = min(wide, max(1, round(columns / pitch))) if whole else wide
     sums = np.pad(shape.cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))
-    ys = np.clip((rows - high * tall) / 2 + tall * np.arange(high + 1), 0, rows)
-    xs = np.clip((columns - wide * broad) / 2 + broad * np.arange(wide + 1), 0, columns)
+    ys, xs = np.linspace(0, rows, down + 1), np.linspace(0, columns, across + 1)
     at_rows = np.array([np.interp(ys, np.arange(rows + 1), column) for column in sums.T]).T
     corners = np.array([np.interp(xs, np.arange(columns + 1), row) for row in at_rows])
-    covered: Values = np.diff(np.diff(corners, axis=0), axis=1) / (tall * broad)
+    covered: Values = np.zeros((high, wide))
+    top, left = (high - down) // 2, (wide - across) // 2
+    means = np.diff(np.diff(corners, axis=0), axis=1) * down * across / (rows * columns)
+    covered[top : top + down, left : left + across] = means
     return covered
 
 
