@@ -11,7 +11,7 @@ import jedi
 import pytest
 
 import lumek
-from lumek import faces, fields, readings, twin
+from lumek import faces, fields, glyphs, motions, readings, twin
 
 ROOT = Path(lumek.__file__).parent
 MODULES = sorted(
@@ -52,7 +52,7 @@ def test_editors_and_help_know_every_public_name_and_what_a_call_returns() -> No
 
 def test_no_public_function_takes_an_unexplained_any() -> None:
     """Fields take anything, and say so."""
-    for module in (lumek, faces, fields, readings, twin):
+    for module in (lumek, faces, fields, glyphs, motions, readings, twin):
         for name in module.__all__:
             thing = getattr(module, name)
             functions = [thing] if inspect.isfunction(thing) else [vars(thing)[one] for one in vars(thing)] if (
@@ -69,9 +69,9 @@ def test_every_public_name_is_in_the_reference() -> None:
         path.read_text(encoding="utf-8") for path in (Path(__file__).parents[1] / "docs/reference").glob("*.md")
     )
     shown = set(re.findall(r"(?m)^::: lumek\.([\w.]+)$", pages))
-    for module in (lumek, fields, faces, readings, twin):
+    for module in (lumek, fields, faces, glyphs, motions, readings, twin):
         for name in module.__all__:
             thing = getattr(module, name)
             home = getattr(thing, "__module__", "").removeprefix("lumek.").removeprefix("lumek")
             known = {f"{home}.{name}".strip("."), home, name, f"{module.__name__.removeprefix('lumek.')}.{name}"}
-            assert known & shown or name in ("__version__", "conversions", "smoothing", "FLAWS"), name
+            assert known & shown or name in ("__version__", "conversions", "smoothing", "FLAWS", "SETS"), name

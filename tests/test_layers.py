@@ -28,8 +28,10 @@ MAY = {
     "links": {*GROUND, "links", "core", "_lock"},
     "lights": {*GROUND, "lights", "links"},
     "ports": {*GROUND, "ports"},
-    "fields": {*GROUND, "fields", "core"},
-    "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_read_back", "_together", "core",
+    "fields": {*GROUND, "fields", "core", "motions"}, "motions": {*GROUND, "core"},
+    "_play": {*GROUND, "_notice", "motions"},
+    "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_play", "_read_back", "_together",
+              "core",
               "lights", "roms"},
     "_notebook": {"_simulate", "views"},
     "_driver": {*GROUND, "core"}, "_glyphs": {*GROUND, "core"}, "_together": set(), "_read_back": {*GROUND, "core"},
@@ -47,10 +49,11 @@ MAY = {
 }  # fmt: skip
 
 # What is imported for hints alone: these, and what may be imported anyway.
-HINTS = {"protocols", "core", "roms", "links", "panel", "twin", "_driver", "_read_back", "readings", "glyphs"}
+HINTS = {"protocols", "core", "roms", "links", "panel", "twin", "_driver", "_play", "_read_back", "glyphs", "motions",
+         "readings"}  # fmt: skip
 
 PORTABLE = {"", "errors", "panel", "core", "links", "lights", "fields", "roms", "_driver", "_glyphs", "_harmless",
-            "_lock", "_notice", "_read_back", "_together"}  # fmt: skip
+            "_lock", "_notice", "_play", "_read_back", "_together", "motions"}  # fmt: skip
 PORTABLE_FILES = {"ports.board", "ports.bit_banged"}
 NOT_PORTABLE = {"roms.file"}
 

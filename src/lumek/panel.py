@@ -20,7 +20,9 @@ if TYPE_CHECKING:
     from os import PathLike
     from typing import Any
 
+    from lumek._play import Play
     from lumek._read_back import Memory
+    from lumek.motions import Motion
     from lumek.protocols import Assignable, Channel, Closable, Light, Link
     from lumek.roms.rom import Rom
     from lumek.twin import Twin
@@ -90,6 +92,7 @@ class Panel:
         self._owns = owns
         self._lock = new_lock()
         self._blocks: set[int] = set()
+        self._plays: list[Play] = []
         self._closed = False
         self._cells = Cells(self._geometry, self._rom)
         self._glyphs = Glyphs(self, self._cells)
@@ -338,6 +341,45 @@ class Panel:
         or each may wait for the other. Tasks of asyncio share a thread, and so a block: do not await within one.
         """
         return Together(self)
+
+    def play(
+        self,
+        motion: "Motion",
+        row: int | None = None,
+        column: int = 0,
+        width: int | None = None,
+        height: int | None = None,
+        every_s: float = 0.2,
+        leaves: str = "last",
+        seconds: float | None = None,
+    ) -> "Play":
+        """Play a motion in a place, beside the program, until it ends or `stop()` is called.
+
+        motion: one of `lumek.motions`, such as `Marching("🐝")`.
+        row, column, width, height: its place; default: the whole panel, and with a row that row.
+        every_s: seconds from one step to the next, 0.001 or more.
+        leaves: what is in the place when it ends or is stopped: "last" (the last frame), "blank" or "before" (what was
+            there).
+        seconds: after which it ends; default: only when it has an end.
+        Returns a `Play`, to `stop()` it or `wait()` for its end. Raises PlaceError for a place that the panel does not
+        have, SettingError for what is not possible. A motion that is played in a part of the place is stopped.
+        """
+        from lumek._play import Play
+
+        top = 0 if row is None else self._geometry.row(row)
+        left = self._geometry.column(column)
+        high = (self._geometry.rows - top if row is None else 1) if height is None else height
+        wide = self._geometry.columns - left if width is None else width
+        span = self._geometry.span
+        rows, columns = span("row", slice(top, top + high)), span("column", slice(left, left + wide))
+        if not rows or not columns:
+            raise PlaceError(f"a place has one cell at least, not {quoted(height)} rows of {quoted(width)}")
+        played = Play(self, motion, rows, columns, every_s, leaves, seconds)
+        for other in self._plays:
+            other.make_room(rows, columns)
+        self._plays = [other for other in self._plays if not other.ended] + [played]
+        played.start()
+        return played
 
     def close(self) -> None:
         """Take no more assignments, and close what the panel owns. The text stays on it."""

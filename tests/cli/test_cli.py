@@ -44,6 +44,23 @@ def test_show_prints_the_panel_draws_it_and_tells_what_it_could_not(
     assert int.from_bytes(file.read_bytes()[16:20], "big") > 800  # the width in a PNG's header
 
 
+@pytest.mark.parametrize(("motion", "last", "frames"), [
+    ("ticker", " Good morning, b", 25), ("typed", "Good morning, be", 17), ("march", "bees", 24),
+    ("slide", "Good morning, be", 17),
+])  # fmt: skip
+def test_text_moves_until_its_end_and_becomes_an_animation(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, motion: str, last: str, frames: int
+) -> None:
+    text = "bees" if motion == "march" else "Good morning, bees"
+    line = ("show", text, "--size", "16x1", "--motion", motion, "--every", "0.01s")
+    code, out, err = run(capsys, *line, "--animate", tmp_path / "a.gif", "--picture", tmp_path / "a.png")
+    assert (code, err) == (0, "")
+    assert last.strip() in out.splitlines()[1]
+    with Image.open(tmp_path / "a.gif") as image:
+        assert frames - 8 <= image.n_frames <= frames  # frames that look the same are one
+    assert run(capsys, *line, "--for", "0.03s")[1].splitlines()[1].strip("│ ")[:3] in ("Goo", "Go", "G", "bee")
+
+
 def test_sensors_lists_those_of_a_host(
     capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -87,6 +104,8 @@ MISTAKES = [
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "give the text to show: lumek show TEXT... (lumek show --help"),
     ("show a --glyphs no.toml", 2, "there is no file 'no.toml', and no set of that name: sets are apiary, arrows"),
+    ("show a --animate a.gif", 2, "--animate needs --motion, as --motion typed"),
+    ("show a --for 3s", 2, "--for needs --motion"), ("show a --motion fly", 2, "'fly' is not one of 'ticker', 'typed'"),
     ("show a --rom x.toml", 2, "there is no ROM file x.toml; TOML files there: "),
     ("show a b c --size 16x2", 2, "3 rows of text are too many for 16x2: give at most 2"),
     ("show a --address 0x27", 2, "--address 0x27 needs --bus N"), ("demo --speed 0", 2, "0.0 is not in the range x>0"),

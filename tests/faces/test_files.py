@@ -107,6 +107,8 @@ MISTAKES = [
     ("[probes.a]\nkernel = 'bus/x'\n[faces.a]", "[probes.a] 'bus/x' is not a sensor id, such as hwmon/"),
     ("[probes.a]\nformula = '3'\ninterface = 'wlan0'\n[faces.a]",
      "[probes.a] interface is not for formula: possible are none"),
+    ("[glyphs]\nsets = 3\n[faces.a]", "[glyphs] sets = 3 is not possible: it is a list of files"),
+    ("[glyphs]\nsets = ['no.toml']\n[faces.a]", "[glyphs] sets: there is no file '"),
     ("[glyphs]\nab = [0, 0, 0, 0, 0, 0, 0, 1]\n[faces.a]", "[glyphs] a glyph is the drawing of one character"),
     ("[glyphs]\n'🐝' = '#'\n[faces.a]", "[glyphs] '🐝' = '#' is not possible: a glyph has 8 rows, not 1"),
     (HEAD + 'alarm = "weigth > 3"\n[faces.b]',
@@ -246,6 +248,32 @@ def test_long_work_shows_its_progress_on_a_terminal_alone_and_leaves_no_half_fil
         assert (b"playing hive.toml" in said) == on_terminal
         assert picture_of(day)[2] >= 1
     assert sorted(path.name for path in tmp_path.iterdir()) == ["day.csv", "dayFalse.gif", "dayTrue.gif", "hive.toml"]
+
+
+def test_a_face_moves_and_blinks(tmp_path: Path) -> None:
+    (tmp_path / "hive.toml").write_text("""[deck]
+size = "16x2"
+[glyphs]
+sets = ["faces"]
+[faces.a]
+fields = [
+  { kind = "march", text = "☺", back = "☹", row = 0, width = 4, cells_per_s = 1 },
+  { kind = "label", text = "lid open", row = 1, width = 8, blink = true },
+  { kind = "ticker", text = "too long", row = 1, column = 8, width = 4, around = false, pause_s = 1, cells_per_s = 1 },
+]
+""")
+    faces = read(tmp_path / "hive.toml")
+    clock = HandClock()
+    panels = {"": [simulate("16x2")]}
+    seen = []
+    with faces.show(panels, clock=clock, threads=False) as show:
+        for _ in range(8):
+            show.draw()
+            seen.append("|".join(panels[""][0].rows))
+            clock.advance(1 if len(seen) > 4 else 0.5)
+    assert [row[0:4] for row in seen] == ["☺   ", "☺   ", " ☺  ", " ☺  ", "  ☺ ", "   ☺", "  ☹ ", " ☹  "]
+    assert [row[17:25].strip() for row in seen[:4]] == ["lid open", "", "lid open", ""]
+    assert [row[25:29] for row in seen] == ["too ", "too ", "too ", "too ", "oo l", "o lo", " lon", "long"]
 
 
 def test_two_panels_of_one_hookup_have_their_own_faces(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

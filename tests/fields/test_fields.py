@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek import Glyph, LumekError, Panel, SettingError, simulate
-from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Moment, Number, Tall, Ticker, Trend
+from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, March, Moment, Number, Tall, Ticker, Trend
 from lumek.fields.field import WORDS
 from lumek.readings import FunctionProbe, HandClock, Poller, Reading
 from support.effort import tries
@@ -261,6 +261,16 @@ def test_lamps_choices_and_tickers_keep_their_state() -> None:
     for seconds, text in ((5, "Honey"), (5.5, "oney "), (7.5, " flow"), (10, "  Hon"), (11, "Honey")):
         panel[0, :5] = ticker(None, Moment(seconds))
         assert panel[0, :5] == text
+    ends = Ticker("Honey", cells_per_s=2, around=False, pause_s=1)  # two steps at each end, and one for each cell
+    seen = ["".join(ends(None, Moment(half / 2)).cells(1, 3)[0]) for half in range(10)]
+    assert seen == ["Hon", "Hon", "Hon", "one", "ney", "ney", "ney", "Hon", "Hon", "Hon"]
+    march = March(">", back="<", cells_per_s=2)
+    seen = ["".join(march(now=Moment(half / 2)).cells(1, 3)[0]) for half in range(5)]
+    assert seen == [">  ", " > ", "  >", " < ", ">  "]
+    assert [march().cells(1, 3)[0].index(">") for _ in range(2)] == [1, 2]  # without a moment by a cell with each call
+    lamp = Lamp(lit="!").blinking(0.25)
+    assert ["".join(lamp(1, Moment(at / 4)).laid_out(1, 1)[0]) for at in range(4)] == ["!", " ", "!", " "]
+    assert ["".join(lamp(1).laid_out(1, 1)[0]) for _ in range(2)] == ["!", " "]
     panel[0] = Ticker(of="a")("It fits\x07\u2028and stands")
     assert panel[0] == "It fits  and sta"[:16]
     panel[0] = Ticker(of="a")("a bell\x07")
@@ -383,6 +393,8 @@ def float_of(value: float | Decimal) -> float:
         (lambda: Ticker(cells_per_s=0), "cells_per_s is above 0"), (lambda: Choice(), "texts for values, or ranges"),
         (lambda: Choice(ranges=[(None, "a"), (3, "b")]), "only the last range is without a limit"),
         (lambda: Choice(ranges=[(3, "a"), (2, "b")]), "limits must rise from one range to the next"),
+        (lambda: Ticker(pause_s=-1), "pause_s is 0 or more, not -1"), (lambda: March(""), "one character at least"),
+        (lambda: March(cells_per_s=0), "above 0"), (lambda: Label("a").blinking(0), "0.001 seconds or more, not 0"),
         (lambda: Label(align="middle"), "nothing can be aligned 'middle': possible are left, centre, right"),
     ],
 )  # fmt: skip

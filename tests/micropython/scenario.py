@@ -2,7 +2,9 @@
 
 import lumek
 import lumek.fields
+import lumek.motions
 from lumek import Glyph, Text, number, numbers
+from lumek.core.block import Block
 from lumek.ports.bit_banged import SerialLines
 from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
 
@@ -208,6 +210,8 @@ FIELDS = (
     (2, 20, fields.Tall(time="%H:%M:%S", align="centre")),
     (1, 14, fields.Trend(limits=3)), (2, 4, fields.Trend(low=0, high=100, every_s=2, filled=True)),
     (1, 12, fields.Ticker("Honey flow in the lime trees")), (1, 8, fields.Ticker(of="note", cells_per_s=2)),
+    (1, 12, fields.Ticker("Honey flow in the lime trees", around=False, pause_s=1)), (2, 7, fields.March("é", "è")),
+    (1, 4, fields.March(Glyph([16] * 8)).blinking(1.5)),
     (1, 20, fields.Clock("%a %d %b %H:%M:%S%%")), (1, 16, fields.Clock("%j %G-%V %u%w %I%p %e", of="a")),
     (1, 9, fields.Countdown("18:00", done="now")), (1, 9, fields.Countdown(1000090)), (1, 9, fields.Countdown(of="a")),
     (1, 2, fields.Lamp(on=40, off=10)), (1, 3, fields.Lamp(on=5, off=8, lit="low", dark=Glyph([4] * 8))),
@@ -237,3 +241,19 @@ for attempt in (
         attempt()
     except lumek.LumekError as error:
         print(error)
+
+motions = lumek.motions
+panel[:] = "a panel\nwith something\nin it"
+for motion in (
+    motions.Typing(Text("Good morning, bees", wrap=True)), motions.Gliding("Queen seen in hive 3", 2, 1),
+    motions.Marching("🐝", Glyph([31, 1, 2, 4, 8, 16, 0, 0])), motions.Blinking("é", 2), motions.Cycling(["a", "жб"]),
+    motions.Rolling(9.5, 10.25, 3), motions.Rolling("7 kg", "4 kg", 4), motions.Sliding("out", "left", True),
+):  # fmt: skip
+    for step, frame in enumerate(motion.frames(2, 6)):
+        panel[1:3, 2:8] = frame
+        print(motion.period(2, 6), "|".join(panel.rows))
+        if step > 14:
+            break
+block = Block("#.#.#.....\n" * 8)
+panel[1:3, 2:8] = block
+print(block.shape, repr(block), "|".join(panel.rows))

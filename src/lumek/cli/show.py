@@ -1,11 +1,21 @@
 """lumek show: text on a panel."""
 
+from contextlib import ExitStack
 from pathlib import Path
 
 import click
 
 import lumek
-from lumek.cli.options import expander_address, hookup_options, picture_options, rom_option, size_option, write_picture
+from lumek.cli.options import (
+    animate_option,
+    expander_address,
+    hookup_options,
+    picture_options,
+    rom_option,
+    seconds_of,
+    size_option,
+    write_picture,
+)
 from lumek.cli.output import tell
 from lumek.core.text import cells_of
 
@@ -40,6 +50,10 @@ def unmarked(ctx: click.Context, param: click.Parameter, text: tuple[str, ...]) 
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="Show it on a real panel on I2C bus N.")
 @click.option("--address", type=expander_address, metavar="A", help="Address of its backpack (default 0x27).")
 @picture_options
+@click.option("--motion", type=click.Choice(("ticker", "typed", "march", "slide")), help="Let the text move.")
+@click.option("--every", type=seconds_of, default="0.2s", metavar="TIME", help="From step to step (default 0.2s).")
+@click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="How long; default: until its end, or Ctrl-C.")
+@animate_option
 @click.option("--glyphs", metavar="FILE", help="A set of glyphs, or the name of a shipped one (lumek glyph show).")
 def command(
     text: tuple[str, ...],
@@ -53,6 +67,10 @@ def command(
     picture: Path | None,
     scheme: str,
     glyphs: str | None,
+    motion: str | None,
+    every: float,
+    seconds: float | None,
+    animate: Path | None,
 ) -> None:
     """Show TEXT on a panel: one argument a row.
 
@@ -65,6 +83,7 @@ def command(
     lumek show "Hive 3" --hookup hive.toml
     lumek show "Hive 3" --bus 1 --address 0x27
     lumek show "🐝 ①" --glyphs bees.toml
+    lumek show "Queen seen in hive 3" --motion ticker --animate queen.gif
     """  # noqa: D301
     from rich.console import Console
 
@@ -88,22 +107,28 @@ def command(
         shown = lumek.simulate(size or "20x4", rom or "A00")
     if len(rows) > shown.shape[0]:
         raise click.UsageError(f"{len(rows)} rows of text are too many for {shown.size}: give at most {shown.shape[0]}")
-    if hookup is not None and not simulated:
-        with lumek.attach(hookup, panel=panel) as real, real.together():
-            real.glyphs.update(drawn)
-            real[:] = "\n".join(rows)
-    elif number is not None and not simulated:
-        from lumek.ports.linux import LinuxBus
+    if motion is None and (animate is not None or seconds is not None):
+        raise click.UsageError(f"{'--animate' if animate is not None else '--for'} needs --motion, as --motion typed")
+    with ExitStack() as stack:
+        panels = [shown]
+        if hookup is not None and not simulated:
+            panels.insert(0, stack.enter_context(lumek.attach(hookup, panel=panel)))
+        elif number is not None and not simulated:
+            from lumek.ports.linux import LinuxBus
 
-        with LinuxBus(number) as bus:
-            link = lumek.Backpack(bus, 0x27 if address is None else address)
-            with lumek.Panel(shown.size, link, shown.twin.rom) as real, real.together():
-                real.glyphs.update(drawn)
-                real[:] = "\n".join(rows)
-    with shown.together():
-        shown.glyphs.update(drawn)
-        shown[:] = "\n".join(rows)
-    write_picture(shown.twin, picture, scheme)
+            link = lumek.Backpack(stack.enter_context(LinuxBus(number)), 0x27 if address is None else address)
+            panels.insert(0, stack.enter_context(lumek.Panel(shown.size, link, shown.twin.rom)))
+        for one in panels:
+            with one.together():
+                one.glyphs.update(drawn)
+                one[:] = "\n".join(rows) if motion is None else ""
+        if motion is not None:
+            from lumek.cli.moving import move
+
+            move(panels, shown, rows, motion, every, seconds, animate, scheme)
+        write_picture(shown.twin, picture, scheme)
+    if motion is not None:
+        return
     console = Console()
     console.print(terminal_view(shown.twin, console, scheme, shown.rows))
     for row, line in enumerate(rows):

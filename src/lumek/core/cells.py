@@ -86,6 +86,10 @@ class Cells:
             lines.append("".join([text_of(contents[indexes[column]]) for column in columns]))
         return lines
 
+    def contents_of(self, rows: range, columns: range) -> "list[list[Content]]":
+        """What was written in a place: characters and glyphs, row by row."""
+        return [[contents[column] for column in columns] for contents in map(self.contents, rows)]
+
     def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:
         """Write a line of contents in each row: cut at the edge, blank after its end."""
         looks = self._looks

@@ -84,7 +84,7 @@ def laid_out(value: "Assignable", rows: int, columns: int, leftward: bool = Fals
         lines = [[for_cell(value)]]
     elif isinstance(value, (list, tuple)):
         are_rows = len(value) == rows and all(isinstance(part, str) for part in value)
-        lines = [cells_of(part) for part in value] if are_rows else [_joined(value)]
+        lines = [cells_of(part) for part in value] if are_rows else [joined(value)]
     else:
         from lumek.core.numbers import is_number, number  # loaded by programs that show numbers
 
@@ -99,7 +99,17 @@ def laid_out(value: "Assignable", rows: int, columns: int, leftward: bool = Fals
     return lines
 
 
-def _joined(parts: "Sequence[Any]") -> "list[Any]":
+def in_middle(
+    line: "list[str] | list[Content]", rows: int, columns: int, side: str = "centre"
+) -> "Sequence[Sequence[Content]]":
+    """A line in the middle row of a place (the upper of two), the rest blank."""
+    lines: list[Sequence[Content]] = [[" "] * columns for _ in range(rows)]
+    lines[(rows - 1) // 2] = aligned(line[:columns], columns, side)
+    return lines
+
+
+def joined(parts: "Sequence[Any]") -> "list[Any]":
+    """Text and glyphs as cells side by side. Raises TextError for anything else."""
     line: list[Any] = []
     for part in parts:
         if isinstance(part, str):

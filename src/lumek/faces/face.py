@@ -41,7 +41,7 @@ class Placed(NamedTuple):
     @property
     def stays(self) -> bool:
         """Whether it is the same all the time."""
-        return isinstance(self.field, Label) and not self.field.of
+        return isinstance(self.field, Label) and not self.field.of and not self.field.blinks
 
     def __str__(self) -> str:
         """What it is and where, for people."""
@@ -239,7 +239,7 @@ class Face:
             value: Any = self._value(field.of, readings) if field.of else None
             if field.shows_time and value is not None and value.flaw not in UNKNOWN:
                 value = tuple(local(value.time))
-            field.take(value, now)
+            field(value, now)
 
     def draw(self, panels: Sequence[Panel], whole: bool = True) -> None:
         """Show what its fields have taken on panels of its size: all of it, or what may have changed since."""

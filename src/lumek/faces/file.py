@@ -264,7 +264,8 @@ def face_of(name: str, table: FaceTable, size: str) -> Face:
     face = Face(size, name, seconds=table.seconds, only=table.only, alarm=table.alarm, start=table.start)
     for number, one in enumerate(table.fields):
         try:
-            face[one.place] = one.makes(**one.settings())
+            field = one.makes(**one.settings())
+            face[one.place] = field.blinking() if one.blink else field
         except LumekError as problem:
             said = str(problem).removeprefix(f"face {quoted(name)}: ")
             raise FaceError(f"fields.{number}: {said}") from None

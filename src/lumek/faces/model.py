@@ -9,7 +9,7 @@ from pydantic import Field as Key
 from lumek.config.signature import parameters, table
 from lumek.config.tables import Table, one_of
 from lumek.faces.light_plan import LightPlan, LightRule
-from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, Number, Tall, Ticker, Trend
+from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, March, Number, Tall, Ticker, Trend
 from lumek.hookup.keys import SIZE, SWITCH, RomName, Size
 from lumek.readings.log import Log
 from lumek.readings.settings import LONGEST_S, MOST, SHORTEST_S
@@ -38,6 +38,7 @@ class FieldTable(Table):
         None, description="columns, 1 or more; default: up to the edge"
     )
     height: Annotated[int, Key(ge=1, le=4)] = Key(1, description="rows, 1 to 4")
+    blink: bool = Key(False, description=f"{SWITCH}: it blinks, half a second seen and half a second not")
 
     @property
     def place(self) -> tuple[slice, slice]:
@@ -79,7 +80,7 @@ def field_table(kind: type[Field]) -> type[FieldTable]:
     )  # fmt: skip
 
 
-FIELDS = tuple(map(field_table, (Label, Number, Bar, Tall, Trend, Ticker, Clock, Countdown, Lamp, Choice)))
+FIELDS = tuple(map(field_table, (Label, Number, Bar, Tall, Trend, Ticker, March, Clock, Countdown, Lamp, Choice)))
 """The tables of all kinds of fields. A new kind is one more class in this line."""
 
 KINDS = one_of(one.makes.kind for one in FIELDS)

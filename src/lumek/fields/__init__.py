@@ -17,17 +17,19 @@ if TYPE_CHECKING:
     from lumek.fields.field import Field, Moment
     from lumek.fields.label import Label
     from lumek.fields.lamp import Lamp
+    from lumek.fields.march import March
     from lumek.fields.number import Number
     from lumek.fields.tall import Tall
     from lumek.fields.ticker import Ticker
     from lumek.fields.trend import Trend
 
 __all__ = [
-    "Bar", "Choice", "Clock", "Countdown", "Field", "Label", "Lamp", "Moment", "Number", "Tall", "Ticker", "Trend",
+    "Bar", "Choice", "Clock", "Countdown", "Field", "Label", "Lamp", "March", "Moment", "Number", "Tall", "Ticker",
+    "Trend",
 ]  # fmt: skip
 
 _LATER = {"Bar": "bar", "Choice": "choice", "Clock": "clock", "Countdown": "clock", "Field": "field", "Label": "label",
-         "Lamp": "lamp", "Moment": "field", "Number": "number", "Tall": "tall", "Ticker": "ticker",
+         "Lamp": "lamp", "March": "march", "Moment": "field", "Number": "number", "Tall": "tall", "Ticker": "ticker",
          "Trend": "trend"}  # fmt: skip
 
 

@@ -6,9 +6,10 @@ equally many dots.
 
 from lumek._harmless import quoted
 from lumek.core.glyph import COLUMNS, FULL_ROW, ROWS, Glyph
+from lumek.core.layout import in_middle
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import Field, flaw_of, in_middle, number_setting, range_setting, time_of
+from lumek.fields.field import Field, flaw_of, number_setting, range_setting, time_of
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

@@ -1,9 +1,10 @@
 """Clock, date, and the time that is left."""
 
 from lumek._harmless import quoted
+from lumek.core.layout import in_middle
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import NO_MOMENT, Field, flaw_of, in_middle, number_setting, side_setting, text_group
+from lumek.fields.field import NO_MOMENT, Field, flaw_of, number_setting, side_setting, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

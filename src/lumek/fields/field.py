@@ -9,7 +9,7 @@ value under or over (`flaw_of`). Its word hides a value with a flaw; a word that
 from lumek._harmless import quoted
 from lumek.core.geometry import is_whole
 from lumek.core.numbers import is_number
-from lumek.core.text import SIDES, aligned, cells_of
+from lumek.core.text import SIDES, cells_of
 from lumek.errors import SettingError
 
 TYPE_CHECKING = False
@@ -71,6 +71,9 @@ class Field:
     works_alone = False
     """Whether it shows something without `of`."""
 
+    _blink_s = 0.0
+    _is_dark = False
+
     remembers = False
     """Whether what it shows depends on what it took before: it should take values while it is not seen, too."""
 
@@ -98,6 +101,24 @@ class Field:
         if hasattr(value, "is_snan") and value.is_snan():  # the NaN of decimal that raises wherever it is compared
             value = float("nan")
         self.take(value, now)
+        if self._blink_s:
+            self._is_dark = not self._is_dark if now is NO_MOMENT else int(now.seconds / self._blink_s) % 2 == 1
+        return self
+
+    def blinking(self, seconds: float = 0.5) -> "Self":
+        """Let it blink: its place is blank in turn. Without a moment, at every other call. Returns itself.
+
+        seconds: for which it is seen, and is not, 0.001 or more.
+        Raises SettingError for anything else.
+
+        >>> from lumek.fields import Label
+        >>> panel[0] = Label("Lid open").blinking()(now=Moment(0.7))
+        >>> panel[0].strip()
+        ''
+        """
+        self._blink_s = number_setting("blinking", seconds)
+        if self._blink_s < 0.001:
+            raise SettingError(f"a field blinks for 0.001 seconds or more, not {quoted(seconds)}")
         return self
 
     def take(self, value: "Any", now: Moment) -> None:
@@ -123,7 +144,12 @@ class Field:
 
     def laid_out(self, rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
         """Its cells; called by the panel to which it is assigned."""
-        return self.cells(rows, columns)
+        return [[" "] * columns] if self._is_dark else self.cells(rows, columns)
+
+    @property
+    def blinks(self) -> bool:
+        """Whether it blinks."""
+        return self._blink_s > 0
 
     def word_groups(self, columns: int) -> "list[list[Group]]":
         """The alternatives in which a word is shown for the value."""
@@ -193,15 +219,6 @@ def text_group(text: "Sequence[Content]") -> "Group":
     """The group of what a text contains, all of it at once."""
     contents = cells_of(text) if isinstance(text, str) else list(text)
     return contents, len(contents)
-
-
-def in_middle(
-    line: "list[str] | list[Content]", rows: int, columns: int, side: str = "centre"
-) -> "Sequence[Sequence[Content]]":
-    """A line in the middle row of a place (the upper of two), the rest blank."""
-    lines: list[Sequence[Content]] = [[" "] * columns for _ in range(rows)]
-    lines[(rows - 1) // 2] = aligned(line[:columns], columns, side)
-    return lines
 
 
 def side_setting(align: "Any") -> str:

@@ -2,9 +2,10 @@
 
 from lumek._harmless import quoted
 from lumek.core.glyph import Glyph, for_cell
+from lumek.core.layout import in_middle
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import MARKS, UNKNOWN, Field, flaw_of, in_middle, number_setting, text_group
+from lumek.fields.field import MARKS, UNKNOWN, Field, flaw_of, number_setting, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

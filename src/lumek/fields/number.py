@@ -1,8 +1,9 @@
 """A number with its unit, always in the same cells."""
 
+from lumek.core.layout import in_middle
 from lumek.core.numbers import number
 from lumek.core.text import cells_of
-from lumek.fields.field import Measure, in_middle, text_group
+from lumek.fields.field import Measure, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

@@ -8,11 +8,12 @@ middle of cells, so that the two halves are of one height, which takes eight.
 
 from lumek._harmless import quoted
 from lumek.core.glyph import Glyph
+from lumek.core.layout import in_middle
 from lumek.core.numbers import number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.clock import formatted
-from lumek.fields.field import MARKS, NO_MOMENT, Measure, in_middle, text_group
+from lumek.fields.field import MARKS, NO_MOMENT, Measure, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

@@ -1,10 +1,10 @@
 """Text that moves through its place."""
 
 from lumek._harmless import quoted
-from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import NO_MOMENT, Field, in_middle, number_setting, whole_setting
+from lumek.fields.field import NO_MOMENT, Field, number_setting, whole_setting
 from lumek.fields.label import words_of
+from lumek.motions import Gliding
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -14,9 +14,12 @@ if TYPE_CHECKING:
     from lumek.fields.field import Group, Moment
     from lumek.protocols import Content
 
+LONGEST_PAUSE = 1e9
+"""Cells that it could move in a pause."""
+
 
 class Ticker(Field):
-    """Text that scrolls: it moves to the left through its place, around and around. Text that fits does not move.
+    """Text that scrolls: it moves to the left through its place. Text that fits does not move.
 
     A new text begins at its beginning. Where no moment is given it moves on by a cell with each call.
 
@@ -24,6 +27,8 @@ class Ticker(Field):
     of: the name of a probe with words, or an expression of several, as 'weight - 12.5'.
     cells_per_s: cells per second, 0.001 to 100000000.
     gap: blank cells, 1 to 100, between the end of the text and its beginning.
+    around: true or false: the text goes around and around; false: it moves to its end, and begins again.
+    pause_s: seconds, 0 or more, for which it stands still at its beginning and, unless it goes around, at its end.
     words: text for each flaw: 'missing', 'invalid', 'under', 'over' and 'stale'.
     Raises SettingError for a setting that is not possible.
 
@@ -47,6 +52,8 @@ class Ticker(Field):
         of: str = "",
         cells_per_s: float = 3.0,
         gap: int = 3,
+        around: bool = True,
+        pause_s: float = 0.0,
         words: "Mapping[str, str] | None" = None,
     ) -> None:
         super().__init__(of, words)
@@ -55,18 +62,21 @@ class Ticker(Field):
         self._per_s = number_setting("cells_per_s", cells_per_s)
         if self._per_s <= 0:
             raise SettingError(f"cells_per_s is above 0, not {quoted(cells_per_s)}")
-        self._gap = whole_setting("gap", gap, 1)
-        self.text = text.replace("\n", " ")
-        self._cells = cells_of(self.text)
+        self._gap = whole_setting("gap", gap, 1) if around else 0
+        pause_s = number_setting("pause_s", pause_s)
+        if not 0 <= pause_s * self._per_s <= LONGEST_PAUSE:
+            raise SettingError(f"pause_s is 0 or more, not {quoted(pause_s)}, and less than a billion cells long")
+        self._pause = int(pause_s * self._per_s + 0.5)
         self._began: float | None = None
         self._moved = 0
+        self._show(text)
 
     def take(self, value: "Any", now: "Moment") -> None:
         """Move on to where it is now, with the words of a value if it is of one."""
         if self.of or value is not None:
             text = words_of(value, self.words).replace("\n", " ")
             if text != self.text:
-                self.text, self._cells, self._began = text, cells_of(text), None
+                self._show(text)
         if now is NO_MOMENT:
             self._moved = 0 if self._began is None else self._moved + 1
             self._began = 0.0
@@ -75,21 +85,21 @@ class Ticker(Field):
             self._began = now.seconds
         self._moved = int((now.seconds - self._began) * self._per_s + 1e-6)
 
+    def _show(self, text: str) -> None:
+        """Show a text from its beginning on."""
+        self.text = text.replace("\n", " ")
+        self._motion = Gliding(self.text, self._gap, self._pause)
+        self._began = None
+
     def appear(self) -> None:
         """Begin at the beginning."""
         self._began, self._moved = None, 0
 
     def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         """The part of the text that is seen now, in the middle row."""
-        if len(self._cells) <= columns:
-            return in_middle(self._cells, rows, columns, "left")
-        ring = self._cells + [" "] * self._gap
-        return in_middle([ring[(self._moved + at) % len(ring)] for at in range(columns)], rows, columns)
+        return self._motion.cells(self._moved, rows, columns)
 
     def groups(self, rows: int, columns: int) -> "list[list[Group]]":
         """The letters of its own text, as many as are seen at once; those of a probe get the slots that are left."""
-        ring = (self._cells + [" "] * self._gap) * 2
-        length = len(self._cells) + self._gap
-        if len(self._cells) <= columns:
-            return [[(self._cells, len(self._cells))]]
-        return [[(ring[at : at + columns], columns)] for at in range(length)]
+        motion = Gliding(self.text, self._gap, 0)
+        return [[(motion.cells(at, 1, columns)[0], columns)] for at in range(motion.period(1, columns))]

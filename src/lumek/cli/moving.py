@@ -1,0 +1,93 @@
+"""Text in motion, for lumek show: on a real panel, in the terminal, and as an animation."""
+
+from collections.abc import Callable, Sequence
+from contextlib import ExitStack
+from pathlib import Path
+from time import monotonic, sleep
+
+from rich.console import Console, RenderableType
+from rich.live import Live
+
+from lumek import Panel
+from lumek.cli.ending import ending
+from lumek.cli.options import writing
+from lumek.cli.working import working
+from lumek.motions import Gliding, Marching, Motion, Sliding, Typing
+from lumek.views.animation import Animation
+from lumek.views.terminal import terminal_view
+
+MOTIONS: dict[str, Callable[[str], Motion]] = {
+    "ticker": lambda text: Gliding(text, gap=3, pause=5),
+    "typed": Typing,
+    "march": Marching,
+    "slide": Sliding,
+}
+"""Name -> the motion of a text. Those of one line are in every row by themselves."""
+
+WHOLE = "typed", "slide"
+"""Motions of the whole panel."""
+
+ENDS_S = 1.0
+"""How long the last frame of one that ends is seen in an animation."""
+
+
+def move(
+    panels: Sequence[Panel],
+    seen: Panel,
+    rows: Sequence[str],
+    name: str,
+    every_s: float,
+    seconds: float | None,
+    animate: Path | None,
+    scheme: str,
+) -> None:
+    """Move text on panels, the last of which is simulated and seen, until it ends, or a signal comes.
+
+    seconds: how long; default: until it ends. One without an end goes on until a signal comes, or is seen once where
+        nobody watches: without a terminal, or for an animation.
+    """
+    console = Console()
+    high, wide = seen.shape
+    if name in WHOLE:
+        places = [(slice(0, high), MOTIONS[name]("\n".join(rows)))]
+    else:
+        places = [(slice(row, row + 1), MOTIONS[name](line)) for row, line in enumerate(rows) if line.strip()]
+    watched = console.is_terminal or len(panels) > 1
+    counts = [motion.count(place.stop - place.start, wide) for place, motion in places]
+    count = max(count for count in counts if count is not None) if None not in counts else None
+    if count is None and (animate is not None or not watched):
+        count = max(motion.period(place.stop - place.start, wide) for place, motion in places)
+    if seconds is not None:
+        count = min(max(1, round(seconds / every_s)), count or max(1, round(seconds / every_s)))
+    animation = None if animate is None else Animation([seen.twin], scheme)
+
+    def view() -> RenderableType:
+        return terminal_view(seen.twin, console, scheme, seen.rows)
+
+    stopped: list[bool] = []
+    with ending() as signals, ExitStack() as stack:
+        signals.stop = lambda: stopped.append(True)
+        live = stack.enter_context(Live(view(), console=console, auto_refresh=False)) if console.is_terminal else None
+        work = stack.enter_context(working("moving the text", live is None))
+        step, due = 0, monotonic()
+        while not stopped and (count is None or step < count):
+            for panel in panels:
+                with panel.together():
+                    for place, motion in places:
+                        panel[place] = motion.at(step)
+            if animation is not None:
+                animation.take(step * every_s)
+            if live is not None:
+                live.update(view(), refresh=True)
+            if count is not None:
+                work.at(step / count)
+            step += 1
+            due = max(due + every_s, monotonic())
+            if watched and not stopped and (count is None or step < count):
+                sleep(max(0.0, due - monotonic()))
+    if live is None:
+        console.print(view())
+    if animation is not None and animate is not None:
+        animation.take(step * every_s + ENDS_S)
+        with working("writing the animation") as work, writing(animate) as beside:
+            animation.save(beside, work.at)
