@@ -42,7 +42,7 @@ MAY = {
     "hookup": {*GROUND, "hookup", "config", "core", "roms", "lights", "links", "ports", "panel", "protocols", "twin",
                "_notice"},
     "readings": {*GROUND, "readings", "_files", "_notice"},
-    "glyphs": {*GROUND, "glyphs", "config", "core", "_files"},
+    "glyphs": {*GROUND, "glyphs", "config", "core", "_files", "panel", "views"},
     "expressions": {*GROUND, "expressions", "readings", "fields"},
     "faces": {*GROUND, "faces", "config", "core", "expressions", "fields", "glyphs", "hookup", "panel", "readings",
               "_notice", ""},

@@ -57,7 +57,7 @@ def test_text_moves_until_its_end_and_becomes_an_animation(
     assert (code, err) == (0, "")
     assert last.strip() in out.splitlines()[1]
     with Image.open(tmp_path / "a.gif") as image:
-        assert frames - 8 <= image.n_frames <= frames  # frames that look the same are one
+        assert frames - 8 <= getattr(image, "n_frames", 0) <= frames  # frames that look the same are one
     assert run(capsys, *line, "--for", "0.03s")[1].splitlines()[1].strip("│ ")[:3] in ("Goo", "Go", "G", "bee")
 
 

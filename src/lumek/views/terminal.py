@@ -12,6 +12,7 @@ Where not even their text fits, panels take turns.
 """
 
 from collections.abc import Sequence
+from io import StringIO
 from typing import TYPE_CHECKING
 from unicodedata import name as name_of
 
@@ -76,6 +77,11 @@ def terminal_view(
     ways = [way for way in ways_of(console) if size_of(twin, way)[0] <= room]
     high = [way for way in ways if size_of(twin, way)[1] < console.height or way != "dots"]
     return _drawn(twin, console, scheme, written, (high or ["text"])[0])
+
+
+def virtual_console(width: int, height: int) -> Console:
+    """A console that nobody sees, for views that another program puts on a terminal that shows colours and UTF-8."""
+    return Console(width=width, height=height, force_terminal=True, color_system="truecolor", file=StringIO())
 
 
 def terminal_views(

@@ -1,0 +1,85 @@
+"""lumek glyph edit: the editor in the terminal."""
+
+import sys
+from contextlib import ExitStack
+from pathlib import Path
+
+import click
+
+import lumek
+from lumek.cli.glyph_options import FORMAT
+from lumek.cli.options import hookup_options, rom_option
+from lumek.errors import PortError
+from lumek.glyphs import GlyphSet, load
+from lumek.glyphs.formats import format_of
+from lumek.glyphs.glyph_set import PLACES
+from lumek.glyphs.sketch import Sketch
+from lumek.readings.extras import wanted_by
+
+
+@click.command(name="edit")
+@click.argument("file", type=click.Path(path_type=Path, dir_okay=False), default="glyphs.toml")
+@click.option("--to", "to", type=FORMAT, help="Format of FILE; default: by its ending.")
+@click.option("--within", default="Hive {} 41.4 kg", metavar="TEXT", help="The row of text; {} is the glyph.")
+@click.option("--block", metavar="CxR", help="Begin with a new block of cells, up to 4x2.")
+@hookup_options
+@rom_option
+@click.option("--scheme", default="meadow", metavar="NAME", help="Colours: meadow (default), dusk or ember.")
+def command(
+    file: Path,
+    to: str | None,
+    within: str,
+    block: str | None,
+    hookup: Path | None,
+    panel: str | None,
+    simulated: bool,
+    rom: str | None,
+    scheme: str,
+) -> None:
+    """Draw glyphs in the terminal, and keep them in FILE (default glyphs.toml).
+
+    The keys are listed on the screen; the mouse draws, too. With --hookup the glyph is on the panel while it is drawn.
+    What is not saved is kept beside the file, also when the program is killed.
+
+    \b
+    lumek glyph edit bees.toml
+    lumek glyph edit logo.toml --block 2x2 --within "{} Apiary"
+    lumek glyph edit bees.toml --hookup hive.toml
+    """  # noqa: D301
+    with wanted_by("lumek glyph edit", "edit"):
+        from lumek.glyphs.editor.app import PLACE, Editor
+    if PLACE not in within:
+        raise click.UsageError(f"--within {within!r} has no {{}}, where the glyph is shown")
+    if panel is not None and hookup is None:
+        raise click.UsageError(f"--panel {panel} needs --hookup FILE, which has a panel of that name")
+    if hookup is not None and rom is not None:
+        raise click.UsageError(f"--rom is already set in {hookup}; drop the option")
+    format_of(file, to)
+    if not file.parent.is_dir():
+        raise click.UsageError(f"cannot write {file}: {file.parent} is not a folder")
+    glyphs = load(file, to) if file.exists() else GlyphSet({})
+    if block is not None:
+        glyphs = with_block(glyphs, block, file)
+    if not (sys.stdin.isatty() and sys.stdout.isatty()):
+        raise PortError("the editor needs a terminal, and standard input or output is none")
+    with ExitStack() as stack:
+        real = None
+        if hookup is None:
+            seen = lumek.simulate("20x2", rom or "A00")
+        else:
+            seen = lumek.attach(hookup, twin=True, panel=panel)
+            real = None if simulated else stack.enter_context(lumek.attach(hookup, panel=panel))
+        Editor(file, glyphs, seen, real, within=within, format=to, scheme=scheme).run()
+
+
+def with_block(glyphs: GlyphSet, size: str, file: Path) -> GlyphSet:
+    """The set with a new block of a size such as "2x1" at its beginning."""
+    columns, _, rows = size.partition("x")
+    if not (columns.isdecimal() and rows.isdecimal() and len(size) < 5):
+        raise click.UsageError(f"--block {size} is not a block: write it as 2x1, at most 4x2")
+    sketch = Sketch(glyphs)
+    sketch.add_block(int(columns), int(rows), file.stem)
+    if not glyphs:  # without the blank glyph with which an empty set begins
+        names = [name for row in sketch.glyphs.blocks[sketch.state.name] for name in row]
+        return sketch.glyphs.only(names).drawing(PLACES[: len(names)])
+    return sketch.glyphs

@@ -1,0 +1,337 @@
+"""Drawing in the terminal: key by key, with the mouse, back and forth, and what is left of it after a crash."""
+
+import asyncio
+import contextlib
+import fcntl
+import os
+import pty
+import signal
+import struct
+import subprocess
+import sys
+import termios
+import threading
+from collections.abc import Awaitable, Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from textual.pilot import Pilot
+from textual.widgets import Input
+
+import lumek
+from cli.test_cli import run
+from lumek import BusError, Glyph, Panel, simulate
+from lumek.glyphs import GlyphSet, load, save, shipped
+from lumek.glyphs.draft import Draft
+from lumek.glyphs.editor.app import Editor
+from lumek.glyphs.editor.canvas import Canvas, GlyphList
+from lumek.glyphs.sketch import Sketch
+from support.effort import tries
+from support.waiting import until
+
+BEE = simulate("16x2").glyphs["🐝"]
+EMPTY = GlyphSet({})
+
+
+def drive(
+    path: Path, act: Callable[[Pilot, Editor], Awaitable[object]], glyphs: GlyphSet = EMPTY, real: Panel | None = None,
+    size: tuple[int, int] = (100, 40),
+) -> Editor:  # fmt: skip
+    """Let a pilot drive the editor of a file."""
+
+    async def driven() -> Editor:
+        app = Editor(path, glyphs, simulate("20x2"), real)
+        async with app.run_test(size=size) as pilot:
+            await act(pilot, app)
+            await pilot.pause()
+        return app
+
+    return asyncio.run(driven())
+
+
+def title(app: Editor) -> str:
+    return str(app.query_one("#title").render())
+
+
+async def typed(pilot: Pilot, app: Editor, key: str, text: str) -> None:
+    """Answer a question."""
+    await pilot.press(key)
+    app.query_one("#prompt", Input).value = text
+    await pilot.press("enter")
+
+
+def test_the_bee_is_drawn_key_by_key_and_works_at_once(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "bees.toml"
+    real = simulate("16x2")
+
+    async def act(pilot: Pilot, app: Editor) -> None:
+        for row, line in enumerate(BEE.dots):
+            for dot in line:
+                await pilot.press(*(["space"] if dot else []), "right")
+            await pilot.press("down")
+            assert app.sketch.dots[row] == line
+            assert f"0x{BEE.numbers[row]:02X}" in str(app.query_one(Canvas).render())
+        assert np.array_equal(real.twin.dots()[0, 5], BEE.dots)
+        await pilot.press("u", "u", "U", "U", "U", "m", "m", "i", "i", "o", "o")
+        await typed(pilot, app, "e", "bee 🐝")
+        assert title(app) == "bees.toml (not saved): bee 🐝 | 1 of 8 slots"
+        await pilot.press("s")
+        assert title(app) == "bees.toml: bee 🐝 | 1 of 8 slots | saved"
+        await pilot.press("q")
+
+    drive(path, act, real=real)
+    bees = load(path)
+    assert (bees.drawings, [one.name for one in tmp_path.iterdir()]) == ({"🐝": BEE}, ["bees.toml"])
+    panel = simulate("16x2")
+    panel.glyphs.update(bees)
+    assert run(capsys, "show", "Hive 🐝", "--glyphs", path)[0] == 0
+
+
+def test_the_mouse_draws_erases_and_chooses(tmp_path: Path) -> None:
+    async def act(pilot: Pilot, app: Editor) -> None:
+        await pilot.mouse_down(Canvas, offset=(0, 0))
+        await pilot.hover(Canvas, offset=(8, 4))  # what is between is drawn, too
+        await pilot.hover(Canvas, offset=(30, 4))  # beside the picture
+        await pilot.mouse_up(Canvas, offset=(8, 4))
+        assert app.sketch.dots == [[row == column for column in range(5)] for row in range(8)]
+        await pilot.click(Canvas, offset=(3, 1))
+        assert not app.sketch.dots[1][1]
+        await pilot.press("u", "u")  # a stroke is one step
+        assert not any(map(any, app.sketch.dots))
+        await pilot.press("n", "n")
+        await pilot.click(GlyphList, offset=(6, 2))
+        assert app.sketch.state.name == "glyph_2"
+        await pilot.click(GlyphList, offset=(6, 20))
+        assert app.sketch.state.name == "glyph_2"
+
+    drive(tmp_path / "a.toml", act)
+
+
+def test_every_key_does_what_the_screen_says(tmp_path: Path) -> None:
+    async def act(pilot: Pilot, app: Editor) -> None:
+        def art() -> str:
+            return app.sketch.glyphs[app.sketch.state.name].art.replace("\n", " ").rstrip(". ")
+
+        await pilot.press("r", "c")
+        assert art() == "##### #.... #.... #.... #.... #.... #.... #"
+        await pilot.press("t")
+        await pilot.press("u", "shift+right", "shift+down")
+        assert art() == ".#... ##### .#... .#... .#... .#... .#... .#"
+        await pilot.press("k", "n", "v", "d", "x", "tab", "shift+tab")
+        assert [glyph.art for glyph in app.sketch.glyphs.values()][:2] == 2 * [app.sketch.glyphs["glyph_1"].art]
+        assert (app.sketch.state.name, len(app.sketch.glyphs), art()) == ("glyph_3", 3, "")
+        await pilot.press("D", "D", "D")
+        assert title(app).endswith("the last glyph of a set stays: clear it, or draw another one first")
+        await typed(pilot, app, "w", "no place")
+        assert title(app).endswith("write {} where the glyph is to be shown")
+        await typed(pilot, app, "w", "bee {}")
+        assert app.seen.rows[0].startswith("bee ￼")
+        await typed(pilot, app, "e", "x too much")
+        assert "draws one character" in title(app)
+        await pilot.press("e", "escape", "b", "escape", "n", "a")
+        await pilot.pause(0.7)
+        await pilot.press("a")
+        await typed(pilot, app, "b", "5x1")
+        assert title(app).endswith("a block is 1x1 to 4x2 cells, not 5x1")
+        await typed(pilot, app, "b", "2x2")
+        assert len(app.query_one(Canvas).render().plain.split("\n")) == 18
+        await pilot.press("up")
+        assert app.query_one("#drawing").scroll_y > 0  # the last row is in sight
+        await pilot.press("down", *6 * ["right"], "space")  # over the gap
+        assert app.sketch.block.cells[0][1].numbers == (0b01000, 0, 0, 0, 0, 0, 0, 0)
+        assert not app.sketch.dots[0][5]
+        await typed(pilot, app, "e", "logo")
+        await pilot.press("D")
+        assert (app.sketch.glyphs.blocks, len(app.sketch.glyphs)) == ({}, 2)
+        for key, step in (("u", app.sketch.undo), ("U", app.sketch.redo)):
+            while step():
+                pass
+            await pilot.press(key)
+            assert title(app).endswith("there is no step to go")
+
+    drive(tmp_path / "a.toml", act, size=(80, 24))
+
+
+def test_changes_are_not_lost_by_leaving_or_by_a_crash(tmp_path: Path) -> None:
+    path = tmp_path / "bees.txt"
+    before = GlyphSet({"bee": BEE}, {"bee": "🐝"})
+    save(before, path)
+
+    async def crash(pilot: Pilot, app: Editor) -> None:
+        await pilot.press("i")
+
+    async def stay(pilot: Pilot, app: Editor) -> None:
+        assert app.sketch.glyphs["bee"] == ~BEE
+        assert title(app).endswith("what was not saved is here again; u takes it back")
+        await pilot.press("q", "escape", "u")
+        assert app.sketch.glyphs == before
+        assert app.is_running
+        await pilot.press("U", "q", "s")
+
+    drive(path, crash, before)
+    assert load(path) == before
+    drive(path, stay, before)
+    assert load(path)["bee"] == ~BEE
+    assert Draft(path).found() is None
+
+    async def drop(pilot: Pilot, app: Editor) -> None:
+        await pilot.press("x", "q", "d")
+
+    drive(path, drop, load(path))
+    assert load(path)["bee"] == ~BEE
+    assert [one.name for one in tmp_path.iterdir()] == ["bees.txt"]
+
+    async def elsewhere(pilot: Pilot, app: Editor) -> None:
+        await typed(pilot, app, "S", str(tmp_path / "none" / "a.toml"))
+        assert "not saved: No such file or directory" in title(app)
+        await typed(pilot, app, "S", str(tmp_path / "bees.gif"))
+        assert "does not say which format it is" in title(app)
+        await typed(pilot, app, "b", "2x1")
+        await typed(pilot, app, "S", str(tmp_path / "bees.h"))
+        assert title(app).endswith("saved; c holds no blocks: block left out")
+
+    drive(path, elsewhere, before)
+    assert load(tmp_path / "bees.h")["bee"] == BEE
+
+
+def test_a_panel_that_goes_away_is_told_and_shows_the_glyph_when_it_is_back(tmp_path: Path) -> None:
+    panel = simulate("16x2")
+    bus, write = panel.twin.port, panel.twin.port.write
+
+    def failing(address: int, data: bytes) -> None:
+        raise BusError("the wire is loose")
+
+    async def act(pilot: Pilot, app: Editor) -> None:
+        bus.write = failing
+        await pilot.press("space")
+        assert title(app).endswith("the wire is loose")
+        bus.write = write
+        await pilot.press("i", "i")
+        assert panel.twin.dots()[0, 5, 0, 0]
+        await pilot.press("q", "d")
+
+    drive(tmp_path / "a.toml", act, real=panel)
+
+
+STEPS = st.sampled_from(
+    ["mirror", "upend", "invert", "turn", "clear", "keep", "add", "undo", "redo", "remove", "paste"]
+)
+
+
+@tries(60)
+@given(st.lists(STEPS | st.tuples(st.integers(-2, 20), st.integers(-2, 30)), max_size=25), st.booleans())
+def test_every_step_can_be_undone_and_redone(steps: list[object], block: bool) -> None:
+    sketch = Sketch(shipped("faces"))
+    if block:
+        sketch.add_block(3, 2)
+    states = []
+    for step in steps:
+        with contextlib.suppress(lumek.GlyphError):
+            if isinstance(step, tuple):
+                sketch.toggle(*step)
+                sketch.fill_row(step[0])
+                sketch.shift(*step)
+            else:
+                getattr(sketch, str(step))()
+        states.append(sketch.state)
+        assert sketch.places
+        assert not any(dot and not sketch.is_dot(row, column) for row, line in enumerate(sketch.dots)
+                       for column, dot in enumerate(line))  # fmt: skip
+    while sketch.undo():
+        pass
+    assert sketch.glyphs == shipped("faces")
+    while sketch.redo():
+        pass
+    for twice in (sketch.mirror, sketch.upend, sketch.invert):
+        before = sketch.dots
+        twice()
+        twice()
+        assert sketch.dots == before
+
+
+def test_four_quarters_are_a_whole_turn_where_nothing_is_cut() -> None:
+    sketch = Sketch(GlyphSet({"a": Glyph([0, 0, 0b10000, 0b11110, 0, 0, 0, 0])}))
+    seen = []
+    for _ in range(4):
+        sketch.turn()
+        seen.append(sum(map(sum, sketch.dots)))
+    assert (seen, sketch.glyphs["a"]) == ([5] * 4, Glyph([0, 0, 0b10000, 0b11110, 0, 0, 0, 0]))
+
+
+def test_a_killed_editor_leaves_what_was_drawn(tmp_path: Path) -> None:
+    path = tmp_path / "bees.toml"
+
+    def started() -> tuple[subprocess.Popen[bytes], int]:
+        main, other = pty.openpty()
+        fcntl.ioctl(other, termios.TIOCSWINSZ, struct.pack("HHHH", 24, 80, 0, 0))
+        command = [sys.executable, "-m", "lumek", "glyph", "edit", str(path)]
+        program = subprocess.Popen(command, stdin=other, stdout=other, stderr=other, close_fds=True,
+                                   env={**os.environ, "TERM": "xterm-256color"}, start_new_session=True)  # fmt: skip
+        os.close(other)
+        return program, main
+
+    def seen(main: int) -> list[bytes]:
+        """What the terminal was sent, while it goes on."""
+        parts: list[bytes] = []
+
+        def read() -> None:
+            with contextlib.suppress(OSError):
+                while part := os.read(main, 65536):
+                    parts.append(part)
+
+        threading.Thread(target=read, daemon=True).start()
+        return parts
+
+    program, main = started()
+    shown = seen(main)
+    until(lambda: b"animate" in b"".join(shown), "the keys on the screen")
+    os.write(main, b"r")
+    draft = Draft(path)
+    until(lambda: draft.found() is not None, "what was drawn")
+    program.send_signal(signal.SIGKILL)
+    program.wait()
+    assert draft.found()["glyph_1"] == Glyph([31, 0, 0, 0, 0, 0, 0, 0])
+    os.close(main)
+    program, main = started()
+    shown = seen(main)
+    until(lambda: b"animate" in b"".join(shown), "the keys on the screen")
+    os.write(main, b"s")
+    until(path.exists, "the file")
+    os.write(main, b"q")
+    assert program.wait(60) == 0
+    os.close(main)
+    assert load(path)["glyph_1"] == Glyph([31, 0, 0, 0, 0, 0, 0, 0])
+
+
+@pytest.mark.parametrize(("line", "code", "message"), [
+    ("a.toml", 1, "the editor needs a terminal"), ("a.gif", 2, "does not say which format it is"),
+    ("a.toml --within x", 2, "--within 'x' has no {}"), ("a.toml --panel x", 2, "--panel x needs --hookup"),
+    ("a.toml --block 9x9", 2, "a block is 1x1 to 4x2 cells, not 9x9"), ("no/a.toml", 2, "no is not a folder"),
+    ("a.toml --block x", 2, "--block x is not a block"), ("a.toml --hookup h.toml", 1, "needs a terminal"),
+])  # fmt: skip
+def test_what_cannot_be_edited_is_said(
+    capsys: pytest.CaptureFixture[str],
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    line: str,
+    code: int,
+    message: str,
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    ended, out, err = run(capsys, "glyph", "edit", *line.split())
+    assert (ended, out, err.count("\n")) == (code, "", 1)
+    assert message in err
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_without_textual_the_extra_is_named(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for name in [name for name in sys.modules if name.startswith(("textual", "lumek.glyphs.editor"))]:
+        monkeypatch.delitem(sys.modules, name)
+    monkeypatch.setitem(sys.modules, "textual", None)
+    code, _, err = run(capsys, "glyph", "edit", "a.toml")
+    assert (code, err) == (1, "lumek: lumek glyph edit needs textual: pip install 'lumek[edit]'\n")
