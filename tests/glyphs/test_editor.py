@@ -19,6 +19,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from textual.pilot import Pilot
+from textual.widget import Widget
 from textual.widgets import Input
 
 import lumek
@@ -36,8 +37,46 @@ BEE = simulate("16x2").glyphs["🐝"]
 EMPTY = GlyphSet({})
 
 
+class Hand:
+    """A pilot that knows when all of what it did is done, however slow the machine is."""
+
+    def __init__(self, pilot: Pilot[None], app: Editor) -> None:
+        self._pilot, self._app = pilot, app
+
+    async def press(self, *keys: str) -> None:
+        """Press keys."""
+        for key in keys:
+            await self._pilot.press(key)
+        await self.settle()
+
+    async def answer(self, key: str, text: str) -> None:
+        """Press a key, and answer what is asked then."""
+        await self.press(key)
+        self._app.query_one("#prompt", Input).value = text
+        await self.press("enter")
+
+    async def mouse(self, what: str, x: int, y: int, on: type[Widget] = Canvas) -> None:
+        """Do something with the mouse."""
+        await getattr(self._pilot, what)(on, offset=(x, y))
+        await self.settle()
+
+    async def settle(self) -> None:
+        """Wait for every message so far: an event goes from the program to a widget, and its action back."""
+        for node in (self._app, self._app.focused or self._app, self._app.query_one(GlyphList), self._app):
+            done = asyncio.Event()
+            node.call_after_refresh(done.set)
+            with contextlib.suppress(TimeoutError):  # a program that ends answers no more
+                await asyncio.wait_for(done.wait(), 60 if self._app.is_running else 0.1)
+
+
+@pytest.fixture(autouse=True)
+def quick_pilot(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A pilot waits after each key; the hand knows better."""
+    monkeypatch.setattr("textual._wait.SLEEP_GRANULARITY", 0.001, raising=False)
+
+
 def drive(
-    path: Path, act: Callable[[Pilot, Editor], Awaitable[object]], glyphs: GlyphSet = EMPTY, real: Panel | None = None,
+    path: Path, act: Callable[[Hand, Editor], Awaitable[object]], glyphs: GlyphSet = EMPTY, real: Panel | None = None,
     size: tuple[int, int] = (100, 40),
 ) -> Editor:  # fmt: skip
     """Let a pilot drive the editor of a file."""
@@ -45,8 +84,7 @@ def drive(
     async def driven() -> Editor:
         app = Editor(path, glyphs, simulate("20x2"), real)
         async with app.run_test(size=size) as pilot:
-            await act(pilot, app)
-            await pilot.pause()
+            await act(Hand(pilot, app), app)
         return app
 
     return asyncio.run(driven())
@@ -56,31 +94,24 @@ def title(app: Editor) -> str:
     return str(app.query_one("#title").render())
 
 
-async def typed(pilot: Pilot, app: Editor, key: str, text: str) -> None:
-    """Answer a question."""
-    await pilot.press(key)
-    app.query_one("#prompt", Input).value = text
-    await pilot.press("enter")
-
-
 def test_the_bee_is_drawn_key_by_key_and_works_at_once(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = tmp_path / "bees.toml"
     real = simulate("16x2")
 
-    async def act(pilot: Pilot, app: Editor) -> None:
+    async def act(hand: Hand, app: Editor) -> None:
         for row, line in enumerate(BEE.dots):
             for dot in line:
-                await pilot.press(*(["space"] if dot else []), "right")
-            await pilot.press("down")
+                await hand.press(*(["space"] if dot else []), "right")
+            await hand.press("down")
             assert app.sketch.dots[row] == line
             assert f"0x{BEE.numbers[row]:02X}" in str(app.query_one(Canvas).render())
         assert np.array_equal(real.twin.dots()[0, 5], BEE.dots)
-        await pilot.press("u", "u", "U", "U", "U", "m", "m", "i", "i", "o", "o")
-        await typed(pilot, app, "e", "bee 🐝")
+        await hand.press("u", "u", "U", "U", "U", "m", "m", "i", "i", "o", "o")
+        await hand.answer("e", "bee 🐝")
         assert title(app) == "bees.toml (not saved): bee 🐝 | 1 of 8 slots"
-        await pilot.press("s")
+        await hand.press("s")
         assert title(app) == "bees.toml: bee 🐝 | 1 of 8 slots | saved"
-        await pilot.press("q")
+        await hand.press("q")
 
     drive(path, act, real=real)
     bees = load(path)
@@ -91,65 +122,67 @@ def test_the_bee_is_drawn_key_by_key_and_works_at_once(tmp_path: Path, capsys: p
 
 
 def test_the_mouse_draws_erases_and_chooses(tmp_path: Path) -> None:
-    async def act(pilot: Pilot, app: Editor) -> None:
-        await pilot.mouse_down(Canvas, offset=(0, 0))
-        await pilot.hover(Canvas, offset=(8, 4))  # what is between is drawn, too
-        await pilot.hover(Canvas, offset=(30, 4))  # beside the picture
-        await pilot.mouse_up(Canvas, offset=(8, 4))
+    async def act(hand: Hand, app: Editor) -> None:
+        await hand.mouse("mouse_down", 0, 0, Canvas)
+        await hand.mouse("hover", 8, 4, Canvas)  # what is between is drawn, too
+        await hand.mouse("hover", 30, 4, Canvas)  # beside the picture
+        await hand.mouse("mouse_up", 8, 4, Canvas)
         assert app.sketch.dots == [[row == column for column in range(5)] for row in range(8)]
-        await pilot.click(Canvas, offset=(3, 1))
+        await hand.mouse("click", 3, 1, Canvas)
         assert not app.sketch.dots[1][1]
-        await pilot.press("u", "u")  # a stroke is one step
+        await hand.press("u", "u")  # a stroke is one step
         assert not any(map(any, app.sketch.dots))
-        await pilot.press("n", "n")
-        await pilot.click(GlyphList, offset=(6, 2))
+        await hand.press("n", "n")
+        await hand.mouse("click", 6, 2, GlyphList)
         assert app.sketch.state.name == "glyph_2"
-        await pilot.click(GlyphList, offset=(6, 20))
+        await hand.mouse("click", 6, 20, GlyphList)
         assert app.sketch.state.name == "glyph_2"
 
     drive(tmp_path / "a.toml", act)
 
 
 def test_every_key_does_what_the_screen_says(tmp_path: Path) -> None:
-    async def act(pilot: Pilot, app: Editor) -> None:
+    async def act(hand: Hand, app: Editor) -> None:
         def art() -> str:
             return app.sketch.glyphs[app.sketch.state.name].art.replace("\n", " ").rstrip(". ")
 
-        await pilot.press("r", "c")
+        await hand.press("r", "c")
         assert art() == "##### #.... #.... #.... #.... #.... #.... #"
-        await pilot.press("t")
-        await pilot.press("u", "shift+right", "shift+down")
+        await hand.press("t")
+        await hand.press("u", "shift+right", "shift+down")
         assert art() == ".#... ##### .#... .#... .#... .#... .#... .#"
-        await pilot.press("k", "n", "v", "d", "x", "tab", "shift+tab")
+        await hand.press("k", "n", "v", "d", "x", "tab", "shift+tab")
         assert [glyph.art for glyph in app.sketch.glyphs.values()][:2] == 2 * [app.sketch.glyphs["glyph_1"].art]
         assert (app.sketch.state.name, len(app.sketch.glyphs), art()) == ("glyph_3", 3, "")
-        await pilot.press("D", "D", "D")
+        await hand.press("D", "D", "D")
         assert title(app).endswith("the last glyph of a set stays: clear it, or draw another one first")
-        await typed(pilot, app, "w", "no place")
+        await hand.answer("w", "no place")
         assert title(app).endswith("write {} where the glyph is to be shown")
-        await typed(pilot, app, "w", "bee {}")
+        await hand.answer("w", "bee {}")
         assert app.seen.rows[0].startswith("bee ￼")
-        await typed(pilot, app, "e", "x too much")
+        await hand.answer("e", "x too much")
         assert "draws one character" in title(app)
-        await pilot.press("e", "escape", "b", "escape", "n", "a")
-        await pilot.pause(0.7)
-        await pilot.press("a")
-        await typed(pilot, app, "b", "5x1")
+        await hand.press("e", "escape", "b", "escape", "n", "a")
+        turn = app.turn
+        while app.turn == turn:
+            await asyncio.sleep(0.05)
+        await hand.press("a")
+        await hand.answer("b", "5x1")
         assert title(app).endswith("a block is 1x1 to 4x2 cells, not 5x1")
-        await typed(pilot, app, "b", "2x2")
+        await hand.answer("b", "2x2")
         assert len(app.query_one(Canvas).render().plain.split("\n")) == 18
-        await pilot.press("up")
+        await hand.press("up")
         assert app.query_one("#drawing").scroll_y > 0  # the last row is in sight
-        await pilot.press("down", *6 * ["right"], "space")  # over the gap
+        await hand.press("down", *6 * ["right"], "space")  # over the gap
         assert app.sketch.block.cells[0][1].numbers == (0b01000, 0, 0, 0, 0, 0, 0, 0)
         assert not app.sketch.dots[0][5]
-        await typed(pilot, app, "e", "logo")
-        await pilot.press("D")
+        await hand.answer("e", "logo")
+        await hand.press("D")
         assert (app.sketch.glyphs.blocks, len(app.sketch.glyphs)) == ({}, 2)
         for key, step in (("u", app.sketch.undo), ("U", app.sketch.redo)):
             while step():
                 pass
-            await pilot.press(key)
+            await hand.press(key)
             assert title(app).endswith("there is no step to go")
 
     drive(tmp_path / "a.toml", act, size=(80, 24))
@@ -160,16 +193,16 @@ def test_changes_are_not_lost_by_leaving_or_by_a_crash(tmp_path: Path) -> None:
     before = GlyphSet({"bee": BEE}, {"bee": "🐝"})
     save(before, path)
 
-    async def crash(pilot: Pilot, app: Editor) -> None:
-        await pilot.press("i")
+    async def crash(hand: Hand, app: Editor) -> None:
+        await hand.press("i")
 
-    async def stay(pilot: Pilot, app: Editor) -> None:
+    async def stay(hand: Hand, app: Editor) -> None:
         assert app.sketch.glyphs["bee"] == ~BEE
         assert title(app).endswith("what was not saved is here again; u takes it back")
-        await pilot.press("q", "escape", "u")
+        await hand.press("q", "escape", "u")
         assert app.sketch.glyphs == before
         assert app.is_running
-        await pilot.press("U", "q", "s")
+        await hand.press("U", "q", "s")
 
     drive(path, crash, before)
     assert load(path) == before
@@ -177,20 +210,20 @@ def test_changes_are_not_lost_by_leaving_or_by_a_crash(tmp_path: Path) -> None:
     assert load(path)["bee"] == ~BEE
     assert Draft(path).found() is None
 
-    async def drop(pilot: Pilot, app: Editor) -> None:
-        await pilot.press("x", "q", "d")
+    async def drop(hand: Hand, app: Editor) -> None:
+        await hand.press("x", "q", "d")
 
     drive(path, drop, load(path))
     assert load(path)["bee"] == ~BEE
     assert [one.name for one in tmp_path.iterdir()] == ["bees.txt"]
 
-    async def elsewhere(pilot: Pilot, app: Editor) -> None:
-        await typed(pilot, app, "S", str(tmp_path / "none" / "a.toml"))
+    async def elsewhere(hand: Hand, app: Editor) -> None:
+        await hand.answer("S", str(tmp_path / "none" / "a.toml"))
         assert "not saved: No such file or directory" in title(app)
-        await typed(pilot, app, "S", str(tmp_path / "bees.gif"))
+        await hand.answer("S", str(tmp_path / "bees.gif"))
         assert "does not say which format it is" in title(app)
-        await typed(pilot, app, "b", "2x1")
-        await typed(pilot, app, "S", str(tmp_path / "bees.h"))
+        await hand.answer("b", "2x1")
+        await hand.answer("S", str(tmp_path / "bees.h"))
         assert title(app).endswith("saved; c holds no blocks: block left out")
 
     drive(path, elsewhere, before)
@@ -204,14 +237,14 @@ def test_a_panel_that_goes_away_is_told_and_shows_the_glyph_when_it_is_back(tmp_
     def failing(address: int, data: bytes) -> None:
         raise BusError("the wire is loose")
 
-    async def act(pilot: Pilot, app: Editor) -> None:
+    async def act(hand: Hand, app: Editor) -> None:
         bus.write = failing
-        await pilot.press("space")
+        await hand.press("space")
         assert title(app).endswith("the wire is loose")
         bus.write = write
-        await pilot.press("i", "i")
+        await hand.press("i", "i")
         assert panel.twin.dots()[0, 5, 0, 0]
-        await pilot.press("q", "d")
+        await hand.press("q", "d")
 
     drive(tmp_path / "a.toml", act, real=panel)
 

@@ -9,7 +9,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek import BusError, Glyph, Panel, Text, simulate
-from lumek.core.geometry import SIZES
 from lumek.glyphs import shipped
 from lumek.motions import Blinking, Cycling, Gliding, Marching, Motion, Rolling, Sliding, Typing
 from support.effort import tries
@@ -116,7 +115,8 @@ def test_a_wheel_moves_dot_by_dot() -> None:
 SHIFTED = {"8x1", "16x1", "20x1", "8x2", "16x2", "20x2"}
 
 
-@pytest.mark.parametrize("size", SIZES)
+@pytest.mark.parametrize("size", ["8x1", "8+8x1", "16x2", "24x2", "20x4", *(pytest.param(size, marks=pytest.mark.slow)
+    for size in ("16x1", "20x1", "8x2", "20x2", "40x2", "16x4", "40x4"))])  # fmt: skip
 @pytest.mark.parametrize(("side", "out"), [("left", False), ("right", False), ("left", True), ("right", True)])
 def test_a_window_slides_by_the_controllers_own_shift_where_it_can(size: str, side: str, out: bool) -> None:
     panel, model = simulate(size), simulate(size)

@@ -70,7 +70,7 @@ class Editor(App[None]):
         self.message = ""
         self._then: Callable[[str], str | None] | None = None
         self._shown = self._leaving = False
-        self._turn: int | None = None
+        self.turn: int | None = None
         left = self.draft.found()
         if left is not None and left != self.saved:
             self.sketch.replace(left)
@@ -159,8 +159,8 @@ class Editor(App[None]):
         with panel.together():
             panel[:] = ""
             left = min(len(cells_of(before)), panel.shape[1] - 1)
-            if self._turn is not None or block is None:
-                shown = glyphs[self.sketch.state.name] if self._turn is None else singles[self._turn % len(singles)]
+            if self.turn is not None or block is None:
+                shown = glyphs[self.sketch.state.name] if self.turn is None else singles[self.turn % len(singles)]
                 panel[0] = [before, shown, after]
                 if panel.shape[0] > 1:  # the set, as far as the slots go
                     panel[1] = singles[: SLOTS if shown in singles[:SLOTS] else SLOTS - 1]
@@ -173,8 +173,8 @@ class Editor(App[None]):
                 panel[0, left + wide :] = after
 
     def _next_turn(self) -> None:
-        if self._turn is not None:
-            self._turn += 1
+        if self.turn is not None:
+            self.turn += 1
             self._show()
 
     # What the keys do.
@@ -215,7 +215,7 @@ class Editor(App[None]):
 
     def action_animate(self) -> None:
         """Show the glyphs of the set in turn, or no more."""
-        self._turn = 0 if self._turn is None else None
+        self.turn = 0 if self.turn is None else None
         self._show()
 
     def action_ask_block(self) -> None:
