@@ -240,6 +240,9 @@ EXAMPLES = {
     "smoothed_weight": ["37.1 g raw, 2.8 g smoothed", "missing: 45 of 900"],
     "watched_readings": ["Scale -- kg (missing: no answer for", "│ Scale   missing      │"],
     "logged_day": ["weight 41.81 kg", "          missing     27", "          over        13"],
+    "marching_bee": ["at most 15 bytes a step"], "typed_greeting": ["│ Good morning,    │", "17 steps of the window"],
+    "ticker_over_numbers": ["│ at 14:50             │", "│ Hive 3               │", "the ticker moved"],
+    "logo_of_four_cells": ["static const uint8_t comb[4][8] PROGMEM = {"],
     "number_gallery": ["│ Hive 3    -0.254 kg  │", "│ bin        1011 0110 │", "│ <<<<<< -2.5e9 -2.5Gg │"],
 }  # fmt: skip
 

@@ -8,7 +8,7 @@ from lumek.glyphs.formats import Options, format_of, lost, reader, writer
 from lumek.glyphs.formats.art import is_art
 from lumek.glyphs.glyph_set import GlyphSet
 
-MOST_BYTES = 4_000_000
+MOST_BYTES = 2_000_000
 """Of a file."""
 
 

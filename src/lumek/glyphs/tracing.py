@@ -9,7 +9,6 @@
    their number is the sum of all coverages. Dots of the same coverage are lit together, so symmetry stays.
 """
 
-import io
 from pathlib import Path
 from typing import NamedTuple
 
@@ -23,7 +22,7 @@ from lumek.core.block import GAP, Block
 from lumek.core.geometry import is_whole
 from lumek.core.glyph import COLUMNS, ROWS
 from lumek.errors import GlyphError
-from lumek.glyphs.formats.cell_sheet import opened, threshold
+from lumek.glyphs.formats.cell_sheet import in_grey, opened, threshold
 from lumek.glyphs.glyph_set import PLACES, GlyphSet
 
 MOST_BYTES = 50_000_000
@@ -113,15 +112,13 @@ def trace(
 def _grey(picture: "str | Path | Image.Image") -> Values:
     """A picture in shades of grey, as an array, of at most so many pixels as are worked on."""
     if isinstance(picture, Image.Image):
-        file = io.BytesIO()
-        picture.save(file, format="PNG")
-        data, source = file.getvalue(), "the picture"
+        image = in_grey(picture, "the picture", MOST_PIXELS)
     else:
         try:
-            data, source = read_bytes(picture, MOST_BYTES), str(picture)
+            data = read_bytes(picture, MOST_BYTES)
         except OSError as problem:
             raise GlyphError(f"{picture} cannot be read: {problem.strerror or problem}") from None
-    image, _ = opened(data, source, MOST_PIXELS)
+        image, _ = opened(data, str(picture), MOST_PIXELS)
     if max(image.size) > WORKED:
         image.thumbnail((WORKED, WORKED), Image.Resampling.BOX)
     return np.asarray(image, dtype=np.float64)

@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, PngImagePlugin, UnidentifiedImageError
+from PIL import Image, ImageOps, PngImagePlugin, UnidentifiedImageError
 
 from lumek.config.tables import Tables
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
@@ -28,11 +28,17 @@ ACROSS = 16
 
 LARGEST_DOT = 64
 MOST_PIXELS = 4_000_000
+KINDS = "PNG", "JPEG", "GIF", "BMP", "TIFF", "WEBP"
+"""What is read as a picture: kinds that are dots, and no programs."""
+
 CHUNK = "glyph set"
 """The keyword of the text chunk."""
 
 UNIFORM = 0.2
 """Share of a square's pixels that may differ from the others: noise."""
+
+MIXED = 0.05
+"""Share of squares in which more of them may."""
 
 LIGHT, DARK = 255, 0
 
@@ -89,22 +95,27 @@ def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:
 def opened(data: bytes, source: str, most: int = MOST_PIXELS) -> tuple[Image.Image, str | None]:
     """A picture of at most so many pixels in shades of grey, on white, and its text chunk. Raises GlyphError."""
     try:
-        with Image.open(io.BytesIO(data)) as image:
-            if image.width * image.height > most:
-                raise GlyphError(
-                    f"{source} has {image.width}x{image.height} pixels, more than {most:,}: make it smaller"
-                )
-            image.load()
+        with Image.open(io.BytesIO(data), formats=KINDS) as image:
+            grey = in_grey(image, source, most)
             chunk = image.info.get(CHUNK)
-            shown = image.convert("RGBA")
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as problem:
+        if isinstance(problem, GlyphError):
+            raise
         raise GlyphError(f"{source} is not a picture that can be read: {problem}") from None
+    return grey, str(chunk) if isinstance(chunk, str) else None
+
+
+def in_grey(image: Image.Image, source: str, most: int) -> Image.Image:
+    """A picture in shades of grey, on white; one of a single colour by where it is seen. Raises GlyphError."""
+    if image.width * image.height > most:
+        raise GlyphError(f"{source} has {image.width}x{image.height} pixels, more than {most:,}: make it smaller")
+    shown = ImageOps.exif_transpose(image).convert("RGBA")
     white = Image.new("RGBA", shown.size, (LIGHT, LIGHT, LIGHT, 255))
     grey = Image.alpha_composite(white, shown).convert("L")
     alpha = shown.getchannel("A")
-    if np.ptp(np.asarray(grey)) == 0 and np.ptp(np.asarray(alpha)):  # one colour: its shape is where it is seen
-        grey = Image.eval(alpha, lambda value: LIGHT - value)
-    return grey, str(chunk) if isinstance(chunk, str) else None
+    if np.ptp(np.asarray(grey)) == 0 and np.ptp(np.asarray(alpha)):
+        return Image.eval(alpha, lambda value: LIGHT - value)
+    return grey
 
 
 def threshold(values: NDArray[np.uint8]) -> float:
@@ -170,8 +181,11 @@ def _squares(lit: NDArray[np.bool_], dot: int) -> NDArray[np.float64]:
 
 
 def _is_uniform(lit: NDArray[np.bool_], dot: int) -> bool:
+    """Whether squares of this size are dots: of those that have the rarer colour, nearly none has much of both."""
     shares = _squares(lit, dot)
-    return bool((np.minimum(shares, 1 - shares) <= UNIFORM).all())
+    rare = shares if shares.mean() <= 0.5 else 1 - shares
+    mixed = np.minimum(shares, 1 - shares) > UNIFORM
+    return bool(mixed.sum() <= MIXED * (rare > UNIFORM).sum())
 
 
 def _dots(lit: NDArray[np.bool_], dot: int) -> NDArray[np.bool_]:
