@@ -8,6 +8,7 @@ over a period; in the first one drawings are brought, which are counted by thems
 
 import timeit
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from drawn import least, plainly

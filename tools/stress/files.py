@@ -13,6 +13,10 @@ from lumek import SettingError
 from lumek.cli import main as command
 from lumek.core.text import lines_of
 from lumek.faces.file import read as read_faces
+from lumek.glyphs import load as load_glyphs
+from lumek.glyphs import shipped, trace
+from lumek.glyphs.files import read, written
+from lumek.glyphs.formats import FORMATS, Options
 from lumek.hookup.checks import check
 from lumek.hookup.file import read as read_hookup
 from lumek.hookup.sheet import title, wires
@@ -92,6 +96,27 @@ def log(path: Path) -> None:
     load(path)
 
 
+def glyphs(path: Path) -> None:
+    """Read it, and write it in every format."""
+    found = load_glyphs(path)
+    for format in FORMATS:
+        read(written(found, format, Options(path.stem)), "it", format)
+
+
+def pictures(chance: random.Random, count: int, folder: Path, failures: list[str]) -> None:
+    """PNG files with bytes that are changed, read as sets and traced."""
+    whole = written(shipped("weather"), "png", Options(dot=2))
+    path = folder / "cells.png"
+    for number in range(count):
+        data = bytearray(whole)
+        for _ in range(chance.randint(1, 8)):
+            at = chance.randrange(len(data))
+            data[at : at + chance.choice((0, 1, 1, 4))] = chance.randbytes(chance.choice((0, 1, 1, 4)))
+        path.write_bytes(data)
+        attempt(f"picture {number}", lambda: load_glyphs(path), failures)
+        attempt(f"picture {number}, traced", lambda: trace(path, 2), failures)
+
+
 def shown(path: Path) -> None:
     """What the command line says of it, byte for byte."""
     out = io.StringIO()
@@ -117,6 +142,8 @@ def seeds() -> list[tuple[str, str, Callable[[Path], None]]]:
     line = '{"time": "2026-07-01T00:00:00.000Z", "name": "x", "value": 1.5, "unit": "kg", "flaw": null}\n'
     head = "time,name,value,unit,flaw\n2026-07-01T00:00:00.000Z,x,1.5,kg,\n"
     texts += [("rom.toml", ROM, rom)] * 4 + [("log.jsonl", line * 3, log), ("log.csv", head, log)] * 2
+    texts += [(f"set{FORMATS[format].endings[0]}", written(shipped("battery"), format, Options("set")).decode(), glyphs)
+              for format in ("art", "toml", "json", "bdf", "c", "python")] * 3  # fmt: skip
     texts += [("lines.jsonl", '{"time": 1, "weight": 41.4}\n{"time": 2, "weight": 41.5}\n', recording)] * 2
     return texts
 
@@ -141,7 +168,8 @@ def evil(folder: Path, failures: list[str]) -> int:
         Path("/dev/tty"),
         Path("/proc/self/mem"),
     ]:
-        for ending, do in ((".toml", hookup), (".toml", faces), (".toml", rom), (".csv", recording), (".jsonl", recording),
+        for ending, do in ((".txt", glyphs), (".toml", glyphs), (".json", glyphs), (".bdf", glyphs), (".png", glyphs),
+                           (".h", glyphs), (".py", glyphs), (".png", trace), (".toml", hookup), (".toml", faces), (".toml", rom), (".csv", recording), (".jsonl", recording),
                            (".csv", load), (".jsonl", load)):  # fmt: skip
             link = folder / f"link{count}{ending}"
             link.symlink_to(target)
@@ -164,4 +192,5 @@ def run(chance: random.Random, times: float, folder: Path) -> tuple[str, list[st
         attempt(f"file {number} ({name}, {do.__name__})", lambda do=do, path=path: do(path), failures)
         if failures and len(failures) <= 3:
             path.rename(Path.cwd() / f"stress-{number}-{name}") if os.environ.get("KEEP") else None
-    return f"{count} changed files and {odd} evil ones", failures
+    pictures(chance, count // 5, folder, failures)
+    return f"{count} changed files, {count // 5} pictures and {odd} evil ones", failures
