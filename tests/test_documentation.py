@@ -37,6 +37,17 @@ def test_the_plan_in_how_it_works_is_the_plan_that_is_made(capsys: pytest.Captur
     assert capsys.readouterr().out.strip() == program.rsplit("# ", 1)[1].strip()
 
 
+def test_the_programs_in_the_guide_to_glyphs_run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    guide = (Path(__file__).parents[1] / "docs/glyphs.md").read_text(encoding="utf-8")
+    names: dict[str, object] = {}
+    for block in guide.split("```python\n")[1:]:
+        exec(block.split("```")[0], names)
+    panel = names["panel"]
+    assert isinstance(panel, lumek.Panel)
+    assert (panel.rows[0].rstrip(), panel.twin.violations) == ("Good morning, bees", [])
+
+
 def test_editors_and_help_know_every_public_name_and_what_a_call_returns() -> None:
     shown = pydoc.plain(pydoc.render_doc(lumek))
     assert [name for name in lumek.__all__ if name not in shown and name != "__version__"] == []

@@ -29,7 +29,7 @@ MAY = {
     "lights": {*GROUND, "lights", "links"},
     "ports": {*GROUND, "ports"},
     "fields": {*GROUND, "fields", "core", "motions"}, "motions": {*GROUND, "core"},
-    "_play": {*GROUND, "_notice", "motions"},
+    "_play": {*GROUND, "_notice", "core", "motions"},
     "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_play", "_read_back", "_together",
               "core",
               "lights", "roms"},

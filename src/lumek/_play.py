@@ -4,7 +4,8 @@ import time
 
 from lumek._harmless import quoted
 from lumek._notice import notice
-from lumek.errors import ClosedError, PortError, SettingError
+from lumek.core.geometry import is_whole
+from lumek.errors import ClosedError, PlaceError, PortError, SettingError
 from lumek.motions import Motion, Sliding
 
 TYPE_CHECKING = False
@@ -26,9 +27,14 @@ class Play:
     """
 
     def __init__(
-        self, panel: "Panel", motion: Motion, rows: range, columns: range, every_s: float, leaves: str,
+        self,
+        panel: "Panel",
+        motion: Motion,
+        place: "tuple[int | None, int, int | None, int | None]",
+        every_s: float,
+        leaves: str,
         seconds: float | None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         if not isinstance(motion, Motion):
             raise SettingError(f"what is played is a motion, such as Marching('🐝'), not {quoted(motion)}")
         if not isinstance(every_s, (int, float)) or not every_s >= SHORTEST_S:
@@ -36,13 +42,13 @@ class Play:
         if leaves not in LEAVES:
             raise SettingError(f"a motion leaves 'last', 'blank' or 'before', not {quoted(leaves)}")
         self._panel, self._motion = panel, motion
-        self._rows, self._columns = rows, columns
+        self._rows, self._columns = _place_on(panel, *place)
         self._every_s, self._leaves = every_s, leaves
-        self._count = motion.count(len(rows), len(columns))
+        self._count = motion.count(len(self._rows), len(self._columns))
         if seconds is not None:
             most = max(1, int(seconds / every_s + 0.5))
             self._count = most if self._count is None else min(self._count, most)
-        self._before = panel._cells.contents_of(rows, columns)
+        self._before = panel._cells.contents_of(self._rows, self._columns)
         self._shifts = isinstance(motion, Sliding) and self._can_shift(motion)
         self._thread: Any = None
         self._wake: Any = None
@@ -50,6 +56,10 @@ class Play:
         self._error: Exception | None = None
         self.step = 0
         """The number of the next frame."""
+        for other in panel._plays:
+            other._make_room(self._rows, self._columns)
+        panel._plays = [other for other in panel._plays if not other.ended] + [self]
+        self._start()
 
     def __enter__(self) -> "Play":
         return self
@@ -77,8 +87,7 @@ class Play:
                 self._assign(self._motion.at(step))
         return True
 
-    def start(self) -> None:
-        """Play it. Called by `Panel.play`."""
+    def _start(self) -> None:
         try:
             from threading import Event, Thread
         except ImportError:  # MicroPython
@@ -120,7 +129,7 @@ class Play:
             self._wake.set()
         self.wait()
 
-    def make_room(self, rows: range, columns: range) -> None:
+    def _make_room(self, rows: range, columns: range) -> None:
         """Stop it, as it is, when it is played in a part of this place."""
         for mine, other in ((self._rows, rows), (self._columns, columns)):
             if mine[-1] < other[0] or other[-1] < mine[0]:
@@ -199,3 +208,17 @@ class Play:
                 panel.slide(away)
             elif not (motion.out and step == columns):
                 panel.slide(away - motion.away(step - 1, columns))
+
+
+def _place_on(
+    panel: "Panel", row: int | None, column: int, width: int | None, height: int | None
+) -> "tuple[range, range]":
+    """The rows and columns of a place. Raises PlaceError."""
+    geometry = panel._geometry
+    top, left = 0 if row is None else geometry.row(row), geometry.column(column)
+    high = (geometry.rows - top if row is None else 1) if height is None else height
+    wide = geometry.columns - left if width is None else width
+    for what, count, most in (("height", high, geometry.rows - top), ("width", wide, geometry.columns - left)):
+        if not is_whole(count) or not 1 <= count <= most:
+            raise PlaceError(f"the {what} of this place is 1 to {most}, not {quoted(count)}")
+    return range(top, top + high), range(left, left + wide)

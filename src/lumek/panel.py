@@ -364,22 +364,9 @@ class Panel:
         Returns a `Play`, to `stop()` it or `wait()` for its end. Raises PlaceError for a place that the panel does not
         have, SettingError for what is not possible. A motion that is played in a part of the place is stopped.
         """
-        from lumek._play import Play
+        from lumek._play import Play  # needed only by programs with motions
 
-        top = 0 if row is None else self._geometry.row(row)
-        left = self._geometry.column(column)
-        high = (self._geometry.rows - top if row is None else 1) if height is None else height
-        wide = self._geometry.columns - left if width is None else width
-        span = self._geometry.span
-        rows, columns = span("row", slice(top, top + high)), span("column", slice(left, left + wide))
-        if not rows or not columns:
-            raise PlaceError(f"a place has one cell at least, not {quoted(height)} rows of {quoted(width)}")
-        played = Play(self, motion, rows, columns, every_s, leaves, seconds)
-        for other in self._plays:
-            other.make_room(rows, columns)
-        self._plays = [other for other in self._plays if not other.ended] + [played]
-        played.start()
-        return played
+        return Play(self, motion, (row, column, width, height), every_s, leaves, seconds)
 
     def close(self) -> None:
         """Take no more assignments, and close what the panel owns. The text stays on it."""

@@ -77,7 +77,7 @@ def quick_pilot(monkeypatch: pytest.MonkeyPatch) -> None:
 
 def drive(
     path: Path, act: Callable[[Hand, Editor], Awaitable[object]], glyphs: GlyphSet = EMPTY, real: Panel | None = None,
-    size: tuple[int, int] = (100, 40),
+    size: tuple[int, int] = (80, 24),
 ) -> Editor:  # fmt: skip
     """Let a pilot drive the editor of a file."""
 
@@ -141,6 +141,19 @@ def test_the_mouse_draws_erases_and_chooses(tmp_path: Path) -> None:
     drive(tmp_path / "a.toml", act)
 
 
+def test_dots_are_larger_where_there_is_room(tmp_path: Path) -> None:
+    async def act(hand: Hand, app: Editor) -> None:
+        scale = app.query_one(Canvas).scale
+        assert scale == 3
+        await hand.mouse("click", 2 * scale * 4 + 5, 7 * scale + 2)
+        assert [
+            (row, column) for row, line in enumerate(app.sketch.dots) for column, dot in enumerate(line) if dot
+        ] == [(7, 4)]
+        assert len(str(app.query_one(Canvas).render()).split("\n")) == 8 * scale + 1
+
+    drive(tmp_path / "a.toml", act, size=(120, 45))
+
+
 def test_every_key_does_what_the_screen_says(tmp_path: Path) -> None:
     async def act(hand: Hand, app: Editor) -> None:
         def art() -> str:
@@ -185,7 +198,7 @@ def test_every_key_does_what_the_screen_says(tmp_path: Path) -> None:
             await hand.press(key)
             assert title(app).endswith("there is no step to go")
 
-    drive(tmp_path / "a.toml", act, size=(80, 24))
+    drive(tmp_path / "a.toml", act)
 
 
 def test_changes_are_not_lost_by_leaving_or_by_a_crash(tmp_path: Path) -> None:

@@ -254,6 +254,11 @@ for motion in (
         print(motion.period(2, 6), "|".join(panel.rows))
         if step > 14:
             break
+panel.play(motions.Typing("bees and\nmore"), 1, 2, 10, 2, every_s=0.001, leaves="blank").wait()
+panel.play(motions.Sliding("all"), every_s=0.001).wait()
+narrow = lumek.Panel("8x1", lumek.Backpack(RecordingBus(recorder, 400000), 0x27))
+narrow.play(motions.Sliding("all"), every_s=0.001).wait()
+print("|".join(panel.rows), narrow.rows)
 block = Block("#.#.#.....\n" * 8)
 panel[1:3, 2:8] = block
 print(block.shape, repr(block), "|".join(panel.rows))

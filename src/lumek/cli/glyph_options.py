@@ -100,10 +100,10 @@ def show_glyphs(
     if len(shown) == 1:
         for row in large_view(shown[0], console, scheme):
             console.print(row, soft_wrap=True)
-        say("")
     else:
         for line in chart_view(shown, console):
             say(line)
+    say("")
     if panel is not None:
         console.print(terminal_view(panel.twin, console, scheme, panel.rows))
     else:

@@ -189,7 +189,7 @@ class Editor(App[None]):
                 break
         canvas.cursor = row, column
         canvas.refresh()
-        self.query_one("#drawing").scroll_to_region(Region(2 * column, row, 2, 1), animate=False)
+        self.query_one("#drawing").scroll_to_region(canvas.region_of(row, column), animate=False)
 
     def action_dot(self, what: str) -> None:
         """Change the dot under the cursor, or its row or column."""

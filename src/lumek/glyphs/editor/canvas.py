@@ -6,18 +6,24 @@ import numpy as np
 from textual import events
 from textual.binding import Binding
 from textual.content import Content
-from textual.geometry import Size
+from textual.geometry import Region, Size
 from textual.message import Message
 from textual.widget import Widget
 from textual.widgets import Static
 
 from lumek.core.glyph import COLUMNS, ROWS, Glyph
 from lumek.glyphs.sketch import Sketch
-from lumek.views.picture import Scheme
+from lumek.views.picture import Scheme, mixed
 from lumek.views.terminal import braille, hexadecimal
 
 ENTRY = 2
 """Lines of a glyph in the list."""
+
+LARGEST = 3
+"""Lines of a dot, at most."""
+
+SHADE = 0.12
+"""How far the second shade is from the first to the other colour."""
 
 KEYS = (
     ("up,down,left,right", "", "cursor"), ("space", "dot('toggle')", "dot"), ("r", "dot('fill_row')", "row"),
@@ -35,7 +41,7 @@ STEPS = {"up": (-1, 0), "down": (1, 0), "left": (0, -1), "right": (0, 1)}
 
 
 class Canvas(Widget, can_focus=True):
-    """The picture, two columns for a dot, and the values of its rows."""
+    """The picture, two columns for a dot or more where there is room, and the values of its rows."""
 
     DEFAULT_CSS = "Canvas { width: auto; height: auto; }"
     BINDINGS: ClassVar = [
@@ -51,31 +57,47 @@ class Canvas(Widget, can_focus=True):
         super().__init__()
         self.sketch = sketch
         self.cursor = (0, 0)
-        self._colours = hexadecimal(scheme.lit), hexadecimal(scheme.glass)
+        # Two shades of lit and of unlit dots, as on a chess board, so that each can be seen by itself.
+        self._lit = [hexadecimal(scheme.lit), hexadecimal(mixed(scheme.lit, scheme.glass, SHADE))]
+        self._unlit = [hexadecimal(scheme.glass), hexadecimal(mixed(scheme.glass, scheme.lit, SHADE))]
         self._pen: bool | None = None
+        self.scale = 1
+        """Lines of a dot, and half its columns."""
 
     def get_content_width(self, container: Size, viewport: Size) -> int:
-        """Columns that it takes."""
-        block = self.sketch.block
-        return 2 * len(self.sketch.dots[0]) + (10 if block is None else 1 + 3 * block.shape[1])
+        """Columns that it takes, in the largest scale that fits."""
+        block, dots = self.sketch.block, self.sketch.dots
+        values = 10 if block is None else 1 + 3 * block.shape[1]
+        self.scale = LARGEST
+        while self.scale > 1 and (
+            2 * len(dots[0]) * self.scale + values > container.width or len(dots) * self.scale > container.height
+        ):
+            self.scale -= 1
+        return 2 * len(dots[0]) * self.scale + values
 
     def get_content_height(self, container: Size, viewport: Size, width: int) -> int:
         """Lines that it takes."""
-        return len(self.sketch.dots)
+        return len(self.sketch.dots) * self.scale
+
+    def region_of(self, row: int, column: int) -> Region:
+        """Where a dot is."""
+        return Region(2 * column * self.scale, row * self.scale, 2 * self.scale, self.scale)
 
     def render(self) -> Content:
         """The picture."""
         dots = self.sketch.dots
-        lit, glass = self._colours
         parts: list[str | tuple[str, str]] = []
+        blank, mark = "  " * self.scale, f"[{' ' * (2 * self.scale - 2)}]"
         for row, line in enumerate(dots):
-            for column, dot in enumerate(line):
-                here = "[]" if (row, column) == self.cursor else "  "
-                if not self.sketch.is_dot(row, column):
-                    parts.append("  ")
-                else:
-                    parts.append((here, f"{glass} on {lit}" if dot else f"{lit} on {glass}"))
-            parts.append(f" {self._values(row)}\n")
+            for part in range(self.scale):
+                for column, dot in enumerate(line):
+                    here = mark if (row, column) == self.cursor else blank
+                    lit, unlit = self._lit[(row + column) % 2], self._unlit[(row + column) % 2]
+                    if not self.sketch.is_dot(row, column):
+                        parts.append(blank)
+                    else:
+                        parts.append((here, f"{unlit} on {lit}" if dot else f"{lit} on {unlit}"))
+                parts.append(f" {self._values(row)}\n" if part == self.scale // 2 else "\n")
         return Content.assemble(*parts)
 
     def _values(self, row: int) -> str:
@@ -91,7 +113,7 @@ class Canvas(Widget, can_focus=True):
 
     def place_of(self, event: events.MouseEvent) -> tuple[int, int]:
         """The row and column of the dot under the mouse."""
-        return event.y, event.x // 2
+        return event.y // self.scale, event.x // (2 * self.scale)
 
     def on_mouse_down(self, event: events.MouseDown) -> None:
         """Begin to draw, with what the first dot is not."""
