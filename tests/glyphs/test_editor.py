@@ -352,27 +352,6 @@ def test_a_killed_editor_leaves_what_was_drawn(tmp_path: Path) -> None:
     assert load(path)["glyph_1"] == Glyph([31, 0, 0, 0, 0, 0, 0, 0])
 
 
-@pytest.mark.parametrize(("line", "code", "message"), [
-    ("a.toml", 1, "the editor needs a terminal"), ("a.gif", 2, "does not say which format it is"),
-    ("a.toml --within x", 2, "--within 'x' has no {}"), ("a.toml --panel x", 2, "--panel x needs --hookup"),
-    ("a.toml --block 9x9", 2, "a block is 1x1 to 4x2 cells, not 9x9"), ("no/a.toml", 2, "no is not a folder"),
-    ("a.toml --block x", 2, "--block x is not a block"), ("a.toml --hookup h.toml", 1, "needs a terminal"),
-])  # fmt: skip
-def test_what_cannot_be_edited_is_said(
-    capsys: pytest.CaptureFixture[str],
-    tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch,
-    line: str,
-    code: int,
-    message: str,
-) -> None:
-    monkeypatch.chdir(tmp_path)
-    ended, out, err = run(capsys, "glyph", "edit", *line.split())
-    assert (ended, out, err.count("\n")) == (code, "", 1)
-    assert message in err
-    assert list(tmp_path.iterdir()) == []
-
-
 def test_without_textual_the_extra_is_named(
     capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:

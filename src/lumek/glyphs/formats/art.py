@@ -17,14 +17,12 @@ from lumek._harmless import quoted
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
 from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.formats.characters import CODES, from_code_points
-from lumek.glyphs.glyph_set import GlyphSet, named
+from lumek.glyphs.formats.entries import CODES, Found, collected, from_code_points
+from lumek.glyphs.glyph_set import GlyphSet
 
 DOTS = str.maketrans("1Xx█■●0-_·□○", "######......")
 HEADING = re.compile(r"([A-Za-z0-9_][A-Za-z0-9_.-]{0,39})(?:\s+(\S.*?))?\s*:")
 BLOCK = re.compile(r"([A-Za-z0-9_][A-Za-z0-9_.-]{0,39})\s*=\s*(.+)")
-
-Found = tuple[str | None, Glyph, str | None]
 
 
 def read(data: bytes, source: str, format: str) -> GlyphSet:
@@ -49,13 +47,8 @@ def read(data: bytes, source: str, format: str) -> GlyphSet:
             blocks[block[1]] = [row.split() for row in block[2].split("/")]
         elif line:
             rows.append((number, dots_of_line(line, where)))
-    if not found:
-        raise GlyphError(f"{source} has no glyph: write {ROWS} lines of {COLUMNS} dots, '#' lit and '.' unlit")
-    try:
-        some = named(found)
-        return GlyphSet(some, some.characters, blocks)
-    except GlyphError as problem:
-        raise GlyphError(f"{source}: {problem}") from None
+    wanted = f"glyph: write {ROWS} lines of {COLUMNS} dots, '#' lit and '.' unlit"
+    return collected(found, source, wanted, blocks)
 
 
 def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:

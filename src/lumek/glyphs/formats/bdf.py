@@ -10,8 +10,8 @@ from lumek._harmless import quoted
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
 from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.formats.art import Found
-from lumek.glyphs.glyph_set import NAME, GlyphSet, as_name, named
+from lumek.glyphs.formats.entries import Found, collected
+from lumek.glyphs.glyph_set import NAME, GlyphSet, as_name
 
 DESCENT = 1
 """Dots below the baseline."""
@@ -46,12 +46,7 @@ def read(data: bytes, source: str, format: str) -> GlyphSet:
             if seen[name] > 1:
                 raise GlyphError(f"{where}: there are two glyphs {quoted(name)}")
             found.append((name, *_glyph(lines, name, box, source)))
-    if not found:
-        raise GlyphError(f"{source} has no glyph")
-    try:
-        return named(found)
-    except GlyphError as problem:
-        raise GlyphError(f"{source}: {problem}") from None
+    return collected(found, source, "glyph")
 
 
 def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:

@@ -14,8 +14,8 @@ from collections.abc import Iterator
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
 from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.formats.art import Found
-from lumek.glyphs.glyph_set import NAME, GlyphSet, as_name, identifier, named
+from lumek.glyphs.formats.entries import Found, collected
+from lumek.glyphs.glyph_set import NAME, GlyphSet, as_name, identifier
 
 CALLS = {"bytes", "bytearray", "tuple", "list", "Glyph"}
 """Functions whose argument is taken for what they return."""
@@ -36,12 +36,7 @@ def read(data: bytes, source: str, format: str) -> GlyphSet:
             found += _found(statement.value, as_name(name), None, source)
         elif isinstance(statement, ast.Expr) and not isinstance(statement.value, ast.Constant | ast.Call):
             found += _found(statement.value, "glyph", None, source)
-    if not found:
-        raise GlyphError(f"{source} has no list of {ROWS} numbers")
-    try:
-        return named(found)
-    except GlyphError as problem:
-        raise GlyphError(f"{source}: {problem}") from None
+    return collected(found, source, f"list of {ROWS} numbers")
 
 
 def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:

@@ -12,9 +12,8 @@ from lumek._harmless import quoted
 from lumek.core.glyph import FULL_ROW, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
 from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.formats.art import Found
-from lumek.glyphs.formats.characters import note, noted
-from lumek.glyphs.glyph_set import GlyphSet, as_name, identifier, named
+from lumek.glyphs.formats.entries import Found, collected, note, noted
+from lumek.glyphs.glyph_set import GlyphSet, as_name, identifier
 
 FLASH = {"PROGMEM": "avr/pgmspace.h"}
 """Attribute: the header that has it, in avr-libc."""
@@ -65,11 +64,8 @@ def read(data: bytes, source: str, format: str) -> GlyphSet:
         whole = Group(lines[0].line, None, [number for line in lines for number in line.numbers])
         found = _glyphs_of(whole, source)
     else:
-        raise GlyphError(f"{source} has no list of {ROWS} numbers")
-    try:
-        return named(found)
-    except GlyphError as problem:
-        raise GlyphError(f"{source}: {problem}") from None
+        found = []
+    return collected(found, source, f"list of {ROWS} numbers")
 
 
 def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:

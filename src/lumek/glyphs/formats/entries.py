@@ -1,12 +1,33 @@
-"""Characters written as code points, "U+1F41D", where text of any language cannot be."""
+"""What readers find: glyphs with names and characters, and the comments that have these, as "bee U+1F41D"."""
 
 import re
+from collections.abc import Mapping, Sequence
+
+from lumek.core.glyph import Glyph
+from lumek.errors import GlyphError
+from lumek.glyphs.glyph_set import GlyphSet, named
+
+Found = tuple[str | None, Glyph, str | None]
+"""A glyph with its name and character, as far as they are there."""
 
 CODES = r"U\+[0-9A-Fa-f]{4,6}(?:\+[0-9A-Fa-f]{4,6})*"
 """A character of one or more code points: U+0065+0301."""
 
 NOTE = re.compile(rf"\s*([A-Za-z0-9_.-]{{1,40}})(?:\s+({CODES}))?\s*")
 """What a comment beside a glyph says of it: its name, and the character that it draws."""
+
+
+def collected(
+    found: Sequence[Found], source: str, wanted: str, blocks: Mapping[str, Sequence[Sequence[str]]] | None = None
+) -> GlyphSet:
+    """The set of what was found. Raises GlyphError, also for nothing; `wanted` says what there should be."""
+    if not found:
+        raise GlyphError(f"{source} has no {wanted}")
+    try:
+        some = named(found)
+        return GlyphSet(some, some.characters, blocks)
+    except GlyphError as problem:
+        raise GlyphError(f"{source}: {problem}") from None
 
 
 def code_points(character: str) -> str:
