@@ -102,7 +102,7 @@ class Play:
         self._thread.start()
 
     def wait(self, seconds: float | None = None) -> bool:
-        """Wait until it ends, for so many seconds at most. Returns whether it has ended.
+        """Wait until it ends, for at most this many seconds. Returns whether it has ended.
 
         Raises what ended it, if that was an error; SettingError within `together`, where it cannot go on.
         """

@@ -345,7 +345,7 @@ def _wheel(old: "Content", new: "Content", down: bool) -> str:
 
 
 def _between(wheel: str, moved: int, down: bool) -> "Content":
-    """What a wheel shows that moved by so many dots."""
+    """What a wheel shows that moved by this many dots."""
     place, part = divmod(moved, ROWS)
     if place >= len(wheel) - 1:
         return wheel[-1]

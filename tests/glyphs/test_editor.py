@@ -196,7 +196,7 @@ def test_every_key_does_what_the_screen_says(tmp_path: Path) -> None:
             while step():
                 pass
             await hand.press(key)
-            assert title(app).endswith("there is no step to go")
+            assert title(app).endswith("nothing left to undo or redo")
 
     drive(tmp_path / "a.toml", act)
 

@@ -231,7 +231,7 @@ def test_a_set_is_what_panels_take_and_its_rules_are_kept(tmp_path: Path) -> Non
         (lambda: GlyphSet({}, {"a": "x"}), "no glyph 'a'"), (lambda: bees.drawing("xyz"), "3 characters are too many"),
         (lambda: bees.block("x"), "there are both"), (lambda: panel.glyphs.update([HEART]), "or a dict of character"),
         (lambda: panel.glyphs.update({"🐝": Glyph([0] * 10)}), "this glyph has 10"),
-        (lambda: find("nothing"), "is no drawing"),
+        (lambda: find("nothing"), "is not a drawing"),
         (lambda: panel.__setitem__(0, Glyph([0] * 10)), "a cell shows 8 rows"),
         (lambda: shipped("x"), "sets are apiary"),
         (lambda: Block(".....\n" * 7), "not 7 rows of 5"), (lambda: Block([[HEART], []]), "as many glyphs each"),

@@ -43,8 +43,8 @@ def move(
 ) -> None:
     """Move text on panels, the last of which is simulated and seen, until it ends, or a signal comes.
 
-    seconds: how long; default: until it ends. One without an end goes on until a signal comes, or is seen once where
-        nobody watches: without a terminal, or for an animation.
+    seconds: how long; default: until it ends. One without an end goes on until a signal comes; without a terminal,
+        and for an animation, it is played once.
     """
     console = Console()
     high, wide = seen.shape

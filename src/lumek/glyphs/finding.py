@@ -99,9 +99,9 @@ def find(what: str | Path) -> GlyphSet:
     lines = "\n".join(art.split()) if {*art} <= set("#.\n ") else art
     if ART.fullmatch(what) or NUMBERS.fullmatch(what):
         return read(lines.encode(), "the drawing")
-    suffix = path.suffix and " (there is no such file)"
+    why = "names no file and" if path.suffix else "has no drawing here and" if len(cells) == 1 else ""
     raise NoGlyphError(
-        f"{quoted(what)} is no drawing{suffix}: give a character that Lumek draws, a file, a set "
+        f"{quoted(what)} {why + ' ' if why else ''}is not a drawing: give a character that Lumek draws, a file, a set "
         f"({', '.join(SETS)}), or eight rows as '.....' and '.#.#.'"
     )
 

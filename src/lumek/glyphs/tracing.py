@@ -110,7 +110,7 @@ def trace(
 
 
 def _grey(picture: "str | Path | Image.Image") -> Values:
-    """A picture in shades of grey, as an array, of at most so many pixels as are worked on."""
+    """A picture in shades of grey, as an array, at most WORKED pixels wide and high."""
     if isinstance(picture, Image.Image):
         image = in_grey(picture, "the picture", MOST_PIXELS)
     else:
@@ -153,9 +153,9 @@ def _cut_out(shape: Values) -> Values:
 
 
 def _coverage(shape: Values, high: int, wide: int, whole: bool) -> Values:
-    """The mean over each square of a shape that is scaled to so many squares, or less of them to keep its proportions.
+    """The mean over each square of a shape that is scaled to `high` times `wide` squares.
 
-    Then it is in the middle, and as many whole squares high and wide as come nearest.
+    whole: keep its proportions: it then fills the whole number of squares that comes nearest, in the middle.
     """
     rows, columns = shape.shape
     pitch = max(rows / high, columns / wide)

@@ -80,7 +80,7 @@ def terminal_view(
 
 
 def virtual_console(width: int, height: int) -> Console:
-    """A console that nobody sees, for views that another program puts on a terminal that shows colours and UTF-8."""
+    """A console for views that another program puts on a terminal, which shows colours and UTF-8."""
     return Console(width=width, height=height, force_terminal=True, color_system="truecolor", file=StringIO())
 
 

@@ -340,7 +340,7 @@ class Editor(App[None]):
         """Do something, and show what came of it or why it cannot be."""
         try:
             came = act()
-            said = "there is no step to go" if came is False else came if isinstance(came, str) else said
+            said = "nothing left to undo or redo" if came is False else came if isinstance(came, str) else said
         except LumekError as problem:
             said = str(problem)
         self.changed(said)

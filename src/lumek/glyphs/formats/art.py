@@ -62,7 +62,7 @@ def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:
 
 
 def is_art(text: str) -> bool:
-    """Whether text has rows of dots, and is no list of numbers."""
+    """Whether text has rows of dots, and is not a list of numbers."""
     lines = [line.strip() for line in text.split("\n")]
     rows = [line for line in lines if line and not line.startswith(";") and not HEADING.fullmatch(line)]
     return bool(rows) and any(re.fullmatch(r"[#.\s]+", line) or re.search("[█■●·□○]", line) for line in rows)

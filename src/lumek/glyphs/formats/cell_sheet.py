@@ -93,7 +93,7 @@ def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:
 
 
 def opened(data: bytes, source: str, most: int = MOST_PIXELS) -> tuple[Image.Image, str | None]:
-    """A picture of at most so many pixels in shades of grey, on white, and its text chunk. Raises GlyphError."""
+    """A picture of at most `most` pixels in shades of grey, on white, and its text chunk. Raises GlyphError."""
     try:
         with Image.open(io.BytesIO(data), formats=KINDS) as image:
             grey = in_grey(image, source, most)
@@ -163,7 +163,7 @@ def _grid(lit: NDArray[np.bool_], source: str) -> Grid:
 
 
 def _grids(high: int, wide: int, dot: int) -> list[Grid]:
-    """The ways in which so many dots are cells: with gaps first."""
+    """The ways in which a picture of this many dots is cells: with gaps first."""
     found = []
     for rows in (ROWS, LARGE_ROWS):
         for gap in (1, 0):
