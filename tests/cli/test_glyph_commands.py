@@ -75,7 +75,7 @@ def test_trace_writes_a_set_that_show_takes(capsys: pytest.CaptureFixture[str], 
 MISTAKES = [
     ("glyph shw", 2, "there is no command 'shw': commands are show, convert, trace, edit"),
     ("glyph show nothing", 2, "'nothing' is not a drawing: give a character that Lumek draws, a file, a set (apiary"),
-    ("glyph show no.toml", 2, "'no.toml' names no file and is not a drawing"), ("glyph show --search zzz", 2, "no drawing has 'zzz'"),
+    ("glyph show no.toml", 2, "there is no file 'no.toml': give"), ("glyph show --search zzz", 2, "no drawing has 'zzz'"),
     ("glyph show 🐝 --drawings", 2, "WHAT and --drawings are shown one at a time"),
     ("glyph show 🐝 --within bee", 2, "--within 'bee' has no {}"), ("glyph show --within {}", 2, "say which glyph"),
     ("glyph show --drawings --rom A02", 2, "drop --rom"), ("glyph show --picture x.png", 2, "needs WHAT to draw"),

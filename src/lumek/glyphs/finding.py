@@ -99,10 +99,14 @@ def find(what: str | Path) -> GlyphSet:
     lines = "\n".join(art.split()) if {*art} <= set("#.\n ") else art
     if ART.fullmatch(what) or NUMBERS.fullmatch(what):
         return read(lines.encode(), "the drawing")
-    why = "names no file and" if path.suffix else "has no drawing here and" if len(cells) == 1 else ""
+    why = f"{quoted(what)} is not a drawing"
+    if path.suffix:
+        why = f"there is no file {quoted(what)}"
+    elif len(cells) == 1:
+        why = f"Lumek has no drawing of {quoted(what)}"
     raise NoGlyphError(
-        f"{quoted(what)} {why + ' ' if why else ''}is not a drawing: give a character that Lumek draws, a file, a set "
-        f"({', '.join(SETS)}), or eight rows as '.....' and '.#.#.'"
+        f"{why}: give a character that Lumek draws, a file, a set ({', '.join(SETS)}), or eight rows as '.....' and "
+        "'.#.#.'"
     )
 
 
