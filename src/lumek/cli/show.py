@@ -1,5 +1,6 @@
 """lumek show: text on a panel."""
 
+from collections.abc import Mapping
 from contextlib import ExitStack
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from lumek.cli.options import (
     write_picture,
 )
 from lumek.cli.output import tell
+from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of
 
 MARK = "\0"
@@ -87,13 +89,16 @@ def command(
     """  # noqa: D301
     from rich.console import Console
 
-    from lumek.glyphs.finding import set_named
     from lumek.views.terminal import terminal_view
 
     if not text:
         raise click.UsageError("give the text to show: lumek show TEXT...")
     rows = "\n".join(text).split("\n")
-    drawn = {} if glyphs is None else set_named(glyphs).drawings
+    drawn: Mapping[str, Glyph] = {}
+    if glyphs is not None:
+        from lumek.glyphs.finding import set_named
+
+        drawn = set_named(glyphs).drawings
     if hookup is not None:
         given = {"--size": size, "--rom": rom, "--bus": number, "--address": address}
         if said := [option for option, value in given.items() if value is not None]:
