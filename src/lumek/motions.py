@@ -237,6 +237,8 @@ class Rolling(Motion):
 
     def cells(self, step: int, rows: int, columns: int) -> "Lines":
         """The wheels as they stand, in the middle row."""
+        from lumek.core.wheels import between
+
         moved = step * self._dots
         last = self.count(rows, columns) - 1
         line: list[Content] = []
@@ -246,7 +248,7 @@ class Rolling(Motion):
             elif len(wheel) < 2:
                 line.append(old)
             else:
-                line.append(_between(wheel, moved, self._down))
+                line.append(between(wheel, moved, self._down))
         return in_middle(line, rows, columns, "left")
 
     def count(self, rows: int, columns: int) -> int:
@@ -256,6 +258,8 @@ class Rolling(Motion):
 
     def _wheels(self, columns: int) -> "list[tuple[Content, Content, str]]":
         """For each cell what it shows before and after, and the digits that it rolls through; "" when it does not."""
+        from lumek.core.wheels import wheel_of  # needed only by programs with a counter
+
         ends = []
         for value in (self._old, self._new):
             line = list(laid_out(value, 1, columns)[0])[:columns]
@@ -264,7 +268,7 @@ class Rolling(Motion):
         rolling = 0
         for at in range(columns - 1, -1, -1):
             old, new = ends[0][at], ends[1][at]
-            wheel = _wheel(old, new, self._down) if rolling < MOST_ROLLING else ""
+            wheel = wheel_of(old, new, self._down) if rolling < MOST_ROLLING else ""
             rolling += len(wheel) > 1
             wheels.append((old, new, wheel))
         return list(reversed(wheels))
@@ -331,29 +335,3 @@ def _turned(look: "list[Content]") -> "list[Content]":
     if all(isinstance(one, str) for one in look):
         return look
     return [one.mirrored() if isinstance(one, Glyph) else one for one in reversed(look)]
-
-
-def _wheel(old: "Content", new: "Content", down: bool) -> str:
-    """The digits from one to the other, or a blank and a digit; "" where nothing rolls."""
-    digits = "0123456789"
-    if not isinstance(old, str) or not isinstance(new, str) or old == new:
-        return ""
-    if old in digits and new in digits:
-        way = -1 if down else 1
-        return "".join([digits[(int(old) + way * at) % 10] for at in range((int(new) - int(old)) * way % 10 + 1)])
-    return old + new if {old, new} & {" "} and (old in digits or new in digits) else ""
-
-
-def _between(wheel: str, moved: int, down: bool) -> "Content":
-    """What a wheel shows that moved by this many dots."""
-    place, part = divmod(moved, ROWS)
-    if place >= len(wheel) - 1:
-        return wheel[-1]
-    if not part:
-        return wheel[place]
-    from lumek.core.bundled import drawing_of  # large, and not needed by most programs
-
-    first, second = [list(drawing_of(digit) or bytes(ROWS)) for digit in wheel[place : place + 2]]
-    if down:
-        return Glyph(second[ROWS - part :] + first[: ROWS - part])
-    return Glyph(first[part:] + second[:part])

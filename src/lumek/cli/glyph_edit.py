@@ -47,7 +47,8 @@ def command(
     lumek glyph edit bees.toml --hookup hive.toml
     """  # noqa: D301
     with wanted_by("lumek glyph edit", "edit"):
-        from lumek.glyphs.editor.app import PLACE, Editor
+        from lumek.glyphs.editor.app import Editor
+        from lumek.glyphs.editor.preview import PLACE
     if PLACE not in within:
         raise click.UsageError(f"--within {within!r} has no {{}}, where the glyph is shown")
     if panel is not None and hookup is None:

@@ -16,6 +16,7 @@ from lumek.core.text import cells_of
 from lumek.errors import GlyphError, LumekError
 from lumek.glyphs.draft import Draft
 from lumek.glyphs.editor.canvas import ENTRY, KEYS, Canvas, GlyphList
+from lumek.glyphs.editor.preview import PLACE, SLOTS, show_on
 from lumek.glyphs.files import save, what_is_lost
 from lumek.glyphs.formats import format_of
 from lumek.glyphs.glyph_set import GlyphSet
@@ -24,12 +25,8 @@ from lumek.panel import Panel
 from lumek.views.picture import scheme_named
 from lumek.views.terminal import terminal_view, virtual_console
 
-SLOTS = 8
 ANIMATED_S = 0.3
 """From glyph to glyph while the set is shown as an animation."""
-
-PLACE = "{}"
-"""Where the glyph is in the row of text."""
 
 SAYS = {"keep": "copied; v pastes it", "undo": "undone", "redo": "redone"}
 
@@ -141,7 +138,7 @@ class Editor(App[None]):
         for panel in (self.seen, self.real):
             if panel is not None and glyphs.rows == ROWS:
                 try:
-                    self._show_on(panel)
+                    show_on(panel, self.sketch, self.text, self.turn)
                 except LumekError as problem:  # a panel that is away comes back with the next change
                     self.message = str(problem)
                     self.query_one("#title", Static).update(f"{harmless(title)} | {problem}")
@@ -150,27 +147,6 @@ class Editor(App[None]):
         words = [f"{key.replace('up,down,left,right', 'arrows')} {what}" for key, _, what in KEYS]
         keys = fill(" · ".join([word.replace(" ", "\xa0") for word in words]), max(20, self.size.width))
         self.query_one("#keys", Static).update(keys.replace("\xa0", " "))
-
-    def _show_on(self, panel: Panel) -> None:
-        """Show the picture within the row of text."""
-        before, _, after = self.text.partition(PLACE)
-        glyphs, block = self.sketch.glyphs, self.sketch.block
-        singles = list(glyphs.values())
-        with panel.together():
-            panel[:] = ""
-            left = min(len(cells_of(before)), panel.shape[1] - 1)
-            if self.turn is not None or block is None:
-                shown = glyphs[self.sketch.state.name] if self.turn is None else singles[self.turn % len(singles)]
-                panel[0] = [before, shown, after]
-                if panel.shape[0] > 1:  # the set, as far as the slots go
-                    panel[1] = singles[: SLOTS if shown in singles[:SLOTS] else SLOTS - 1]
-                return
-            rows = min(block.shape[0], panel.shape[0])
-            wide = min(block.shape[1], panel.shape[1] - left)
-            panel[0, 0:left] = before
-            panel[0:rows, left : left + wide] = block
-            if left + wide < panel.shape[1]:
-                panel[0, left + wide :] = after
 
     def _next_turn(self) -> None:
         if self.turn is not None:
