@@ -16,7 +16,8 @@ if TYPE_CHECKING:
 
 LEAVES = "last", "blank", "before"
 
-SHORTEST_S = 0.001
+SHORTEST_S, LONGEST_S = 0.001, 1_000_000
+"""Seconds from step to step, and of a whole motion."""
 
 
 class Play:
@@ -37,10 +38,12 @@ class Play:
     ) -> None:
         if not isinstance(motion, Motion):
             raise SettingError(f"what is played is a motion, such as Marching('🐝'), not {quoted(motion)}")
-        if not isinstance(every_s, (int, float)) or not every_s >= SHORTEST_S:
-            raise SettingError(f"every_s is a number of seconds from {SHORTEST_S:g}, not {quoted(every_s)}")
+        for what, value in (("every_s", every_s), ("seconds", every_s if seconds is None else seconds)):
+            if not isinstance(value, (int, float)) or not SHORTEST_S <= value <= LONGEST_S:
+                raise SettingError(f"{what} is {SHORTEST_S:g} to {LONGEST_S:g} seconds, not {quoted(value)}")
         if leaves not in LEAVES:
             raise SettingError(f"a motion leaves 'last', 'blank' or 'before', not {quoted(leaves)}")
+        panel._check_open()
         self._panel, self._motion = panel, motion
         self._rows, self._columns = _place_on(panel, *place)
         self._every_s, self._leaves = every_s, leaves
@@ -134,8 +137,9 @@ class Play:
         for mine, other in ((self._rows, rows), (self._columns, columns)):
             if mine[-1] < other[0] or other[-1] < mine[0]:
                 return
-        self._leaves = "last"
-        self.stop()
+        if not self._stopping:
+            self._leaves = "last"
+            self.stop()
 
     def _run(self) -> None:
         """What the thread does: every frame when it is due, none twice, and none after `stop`."""

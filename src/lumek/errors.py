@@ -47,7 +47,7 @@ class CharacterError(LumekError, also.ValueError):
 
 
 class GlyphError(LumekError, also.ValueError):
-    """A drawing that is not 8 rows of 5 dots."""
+    """A drawing that is not 8 rows of 5 dots, or a set of glyphs, its file or a picture that is not possible."""
 
 
 class NoGlyphError(LumekError, also.LookupError):

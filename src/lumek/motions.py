@@ -103,8 +103,8 @@ class Gliding(Motion):
     """Text that glides to the left through its place when it is longer. Text that fits stays.
 
     text: text of one line.
-    gap: blank cells, 1 to 100, between its end and its beginning, with which it goes around and around; 0 lets it
-        glide to its end and begin again.
+    gap: blank cells, 0 or more, between its end and its beginning, with which it goes around and around; with 0 it
+        glides to its end and begins again.
     pause: steps, 0 or more, that it stands still at its beginning and, with a gap of 0, at its end.
     Raises SettingError for a setting that is not possible.
     """

@@ -357,12 +357,13 @@ class Panel:
 
         motion: one of `lumek.motions`, such as `Marching("🐝")`.
         row, column, width, height: its place; default: the whole panel, and with a row that row.
-        every_s: seconds from one step to the next, 0.001 or more.
+        every_s: seconds from one step to the next, 0.001 to 1000000.
         leaves: what is in the place when it ends or is stopped: "last" (the last frame), "blank" or "before" (what was
             there).
         seconds: after which it ends; default: only when it has an end.
-        Returns a `Play`, to `stop()` it or `wait()` for its end. Raises PlaceError for a place that the panel does not
-        have, SettingError for what is not possible. A motion that is played in a part of the place is stopped.
+        Returns a `Play`, to `stop()` it or `wait()` for its end. A motion that is played in a part of the place is
+        stopped. Raises PlaceError for a place that the panel does not have, SettingError for what is not possible, and
+        ClosedError when the panel was closed.
         """
         from lumek._play import Play  # needed only by programs with motions
 

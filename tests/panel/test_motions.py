@@ -210,7 +210,7 @@ def test_what_cannot_be_played_is_said() -> None:
     for act, message in (
         (lambda: panel.play("bee"), "is a motion, such as Marching"),
         (lambda: panel.play(Typing("a"), 2), "row 2 does not"),
-        (lambda: panel.play(Typing("a"), every_s=0), "not 0"),
+        (lambda: panel.play(Typing("a"), every_s=0), "every_s is 0.001 to 1e+06 seconds, not 0"),
         (lambda: panel.play(Typing("a"), leaves="all"), "not 'all'"),
         (lambda: panel.play(Typing("a"), 0, width=0), "the width of this place is 1 to 16, not 0"),
         (lambda: Gliding(3), "is text, not 3"),
@@ -222,6 +222,9 @@ def test_what_cannot_be_played_is_said() -> None:
         (lambda: Typing("a").at(-1), "a step is a whole number from 0, not -1"),
     ):  # fmt: skip
         assert message in refused(act), message
+    panel.close()
+    assert "was closed" in refused(lambda: panel.play(Typing("a")))
+    panel = simulate("16x2")
     with panel.together():
         played = panel.play(Typing("ab"), every_s=0.001)
         assert "wait for it after that" in refused(played.wait)

@@ -123,7 +123,7 @@ def list_needs(faces: "FaceFile") -> None:
                 f"only {face.only}" if face.only else "")  # fmt: skip
             need = face.needs(panels[name])
             say(f"  {face.name:{width}}  {len(face.fields):2} fields, {need} of {COUNT} slots  {when}".rstrip())
-    say(f"{len(faces.probes)} probes: {', '.join(faces.probes) or 'none'}")
+    say(f"{len(faces.probes)} probe{'' if len(faces.probes) == 1 else 's'}: {', '.join(faces.probes) or 'none'}")
     for line in places(faces):
         say(line)
     for line in missing:
