@@ -32,23 +32,23 @@ class Play:
         panel: "Panel",
         motion: Motion,
         place: "tuple[int | None, int, int | None, int | None]",
-        every_s: float,
+        every_s: float | None,
         leaves: str,
         seconds: float | None,
     ) -> None:
         if not isinstance(motion, Motion):
             raise SettingError(f"what is played is a motion, such as Marching('🐝'), not {quoted(motion)}")
-        for what, value in (("every_s", every_s), ("seconds", every_s if seconds is None else seconds)):
-            if not isinstance(value, (int, float)) or not SHORTEST_S <= value <= LONGEST_S:
+        for what, value in (("every_s", every_s), ("seconds", seconds)):
+            if value is not None and not (isinstance(value, (int, float)) and SHORTEST_S <= value <= LONGEST_S):
                 raise SettingError(f"{what} is {SHORTEST_S:g} to {LONGEST_S:g} seconds, not {quoted(value)}")
         if leaves not in LEAVES:
             raise SettingError(f"a motion leaves 'last', 'blank' or 'before', not {quoted(leaves)}")
         panel._check_open()
         self._panel, self._motion = panel, motion
         self._rows, self._columns = _place_on(panel, *place)
-        self._every_s, self._leaves = every_s, leaves
+        self._every_s, self._leaves = every_s or 0.0, leaves
         self._count = motion.count(len(self._rows), len(self._columns))
-        if seconds is not None:
+        if seconds is not None and every_s is not None:
             most = max(1, int(seconds / every_s + 0.5))
             self._count = most if self._count is None else min(self._count, most)
         self._before = panel._cells.contents_of(self._rows, self._columns)
@@ -62,7 +62,8 @@ class Play:
         for other in panel._plays:
             other._make_room(self._rows, self._columns)
         panel._plays = [other for other in panel._plays if not other.ended] + [self]
-        self._start()
+        if every_s is not None:
+            self._start()
 
     def __enter__(self) -> "Play":
         return self
@@ -76,7 +77,7 @@ class Play:
         return self._stopping or (self._count is not None and self.step >= self._count)
 
     def advance(self) -> bool:
-        """Show the next frame, for a program that keeps the time itself. Returns False when there is none.
+        """Show the next frame, for a program that keeps the time itself. Returns False when there is none any more.
 
         Raises what the panel raises.
         """

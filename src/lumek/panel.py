@@ -349,7 +349,7 @@ class Panel:
         column: int = 0,
         width: int | None = None,
         height: int | None = None,
-        every_s: float = 0.2,
+        every_s: float | None = 0.2,
         leaves: str = "last",
         seconds: float | None = None,
     ) -> "Play":
@@ -357,7 +357,7 @@ class Panel:
 
         motion: one of `lumek.motions`, such as `Marching("🐝")`.
         row, column, width, height: its place; default: the whole panel, and with a row that row.
-        every_s: seconds from one step to the next, 0.001 to 1000000.
+        every_s: seconds from one step to the next, 0.001 to 1000000; None for a program that calls `advance()` itself.
         leaves: what is in the place when it ends or is stopped: "last" (the last frame), "blank" or "before" (what was
             there).
         seconds: after which it ends; default: only when it has an end.

@@ -222,6 +222,9 @@ def test_what_cannot_be_played_is_said() -> None:
         (lambda: Typing("a").at(-1), "a step is a whole number from 0, not -1"),
     ):  # fmt: skip
         assert message in refused(act), message
+    by_hand = panel.play(Typing("ab"), every_s=None)
+    assert [by_hand.advance() for _ in range(4)] == [True, True, True, False]
+    assert (panel[0, 0:3], by_hand.ended) == ("ab ", True)
     panel.close()
     assert "was closed" in refused(lambda: panel.play(Typing("a")))
     panel = simulate("16x2")

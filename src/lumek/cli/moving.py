@@ -48,15 +48,14 @@ def move(
     """
     console = Console()
     high, wide = seen.shape
-    if name in WHOLE:
-        places = [(slice(0, high), MOTIONS[name]("\n".join(rows)))]
-    else:
-        places = [(slice(row, row + 1), MOTIONS[name](line)) for row, line in enumerate(rows) if line.strip()]
+    motions: dict[int | None, Motion] = {None: MOTIONS[name]("\n".join(rows))}
+    if name not in WHOLE:
+        motions = {row: MOTIONS[name](line) for row, line in enumerate(rows) if line.strip()}
     watched = console.is_terminal or len(panels) > 1
-    counts = [motion.count(place.stop - place.start, wide) for place, motion in places]
-    count = max(count for count in counts if count is not None) if None not in counts else None
+    counts = [motion.count(high if row is None else 1, wide) for row, motion in motions.items()]
+    count = max([one for one in counts if one is not None], default=1) if None not in counts else None
     if count is None and (animate is not None or not watched):
-        count = max(motion.period(place.stop - place.start, wide) for place, motion in places)
+        count = max(motion.period(1, wide) for motion in motions.values())
     if seconds is not None:
         count = min(max(1, round(seconds / every_s)), count or max(1, round(seconds / every_s)))
     animation = None if animate is None else Animation([seen.twin], scheme)
@@ -69,12 +68,13 @@ def move(
         signals.stop = lambda: stopped.append(True)
         live = stack.enter_context(Live(view(), console=console, auto_refresh=False)) if console.is_terminal else None
         work = stack.enter_context(working("moving the text", live is None))
+        plays = [[panel.play(motion, row, every_s=None) for row, motion in motions.items()] for panel in panels]
         step, due = 0, monotonic()
         while not stopped and (count is None or step < count):
-            for panel in panels:
+            for panel, own in zip(panels, plays, strict=True):
                 with panel.together():
-                    for place, motion in places:
-                        panel[place] = motion.at(step)
+                    for play in own:
+                        play.advance()
             if animation is not None:
                 animation.take(step * every_s)
             if live is not None:
