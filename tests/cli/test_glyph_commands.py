@@ -85,14 +85,14 @@ MISTAKES = [
     ("glyph convert 🐝 bee.h --only x", 2, "there is no glyph 'x' in the set: there are honeybee"),
     ("glyph convert 🐝 no/bee.h", 2, "cannot write no/bee.h"),
     ("glyph convert 🐝 - --to doc", 2, "'doc' is not one of"),
-    ("glyph trace no.png", 2, "no.png cannot be read"), ("glyph trace a.png --cells 5x1", 2, "1 to 4 cells across"),
+    ("glyph trace no.png", 2, "no.png cannot be read"), ("glyph trace a.png --cells 5x1", 2, "'5x1' is not a block"),
     ("glyph trace a.png --cells big", 2, "'big' is not a block: write it as 2x1"),
     ("glyph edit a.toml", 1, "the editor needs a terminal"), ("glyph edit a.gif", 2, "does not say which format it is"),
     ("glyph edit a.toml --within x", 2, "--within 'x' has no {}"),
     ("glyph edit a.toml --panel x", 2, "--panel x needs --hookup"),
-    ("glyph edit a.toml --block 9x9", 2, "a block is 1x1 to 4x2 cells, not 9x9"),
+    ("glyph edit a.toml --block 9x9", 2, "'9x9' is not a block: write it as 2x1, at most 4x2"),
     ("glyph edit no/a.toml", 2, "no is not a folder"),
-    ("glyph edit a.toml --block x", 2, "--block x is not a block"),
+    ("glyph edit a.toml --block x", 2, "'x' is not a block"),
     ("glyph edit a.toml --hookup h.toml", 1, "needs a terminal"),
 ]  # fmt: skip
 

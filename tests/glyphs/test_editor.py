@@ -181,7 +181,7 @@ def test_every_key_does_what_the_screen_says(tmp_path: Path) -> None:
             await asyncio.sleep(0.05)
         await hand.press("a")
         await hand.answer("b", "5x1")
-        assert title(app).endswith("a block is 1x1 to 4x2 cells, not 5x1")
+        assert title(app).endswith("'5x1' is not a block: write it as 2x1, at most 4x2 cells")
         await hand.answer("b", "2x2")
         assert len(app.query_one(Canvas).render().plain.split("\n")) == 18
         await hand.press("up")

@@ -14,6 +14,7 @@ from lumek.glyphs import GlyphSet, load
 from lumek.glyphs.formats import format_of
 from lumek.glyphs.glyph_set import PLACES
 from lumek.glyphs.sketch import Sketch
+from lumek.glyphs.tracing import block_size
 from lumek.readings.extras import wanted_by
 
 
@@ -75,11 +76,8 @@ def command(
 
 def with_block(glyphs: GlyphSet, size: str, file: Path) -> GlyphSet:
     """The set with a new block of a size such as "2x1" at its beginning."""
-    columns, _, rows = size.partition("x")
-    if not (columns.isdecimal() and rows.isdecimal() and len(size) < 5):
-        raise click.UsageError(f"--block {size} is not a block: write it as 2x1, at most 4x2")
     sketch = Sketch(glyphs)
-    sketch.add_block(int(columns), int(rows), file.stem)
+    sketch.add_block(*block_size(size), name=file.stem)
     if not glyphs:  # without the blank glyph with which an empty set begins
         names = [name for row in sketch.glyphs.blocks[sketch.state.name] for name in row]
         return sketch.glyphs.only(names).drawing(PLACES[: len(names)])

@@ -11,15 +11,13 @@ import lumek
 from lumek.cli.options import writing
 from lumek.cli.output import say
 from lumek.core.glyph import ROWS, Glyph
+from lumek.core.slots import COUNT
 from lumek.glyphs import GlyphSet, find
 from lumek.glyphs.files import MOST_BYTES, read
 from lumek.glyphs.formats import FORMATS
 
 if TYPE_CHECKING:
     from lumek import Panel
-
-ROOM = 8
-"""Glyphs of a set that are seen in a row: as many as there are slots."""
 
 FORMAT = click.Choice(list(FORMATS))
 
@@ -75,7 +73,7 @@ def row_of(glyphs: GlyphSet, within: str | None, rom: str | None) -> "Panel | No
     before, _, after = text.partition("{}")
     if "{}" not in text:
         raise click.UsageError(f"--within {text!r} has no {{}}, where the glyph is shown")
-    panel[0] = [before, *list(glyphs.values())[:ROOM], after]
+    panel[0] = [before, *list(glyphs.values())[:COUNT], after]
     return panel
 
 

@@ -10,21 +10,13 @@ from lumek.cli.output import say
 from lumek.glyphs.files import written
 from lumek.glyphs.formats import Options, format_of
 from lumek.glyphs.glyph_set import as_name
-from lumek.glyphs.tracing import MOST_ACROSS, MOST_DOWN, trace
-
-
-def cells_of(ctx: click.Context, param: click.Parameter, text: str) -> tuple[int, int]:
-    """Columns and rows of "2x1"; a usage error for anything else."""
-    columns, _, rows = text.lower().partition("x")
-    if not (columns.isdecimal() and rows.isdecimal() and len(text) < 5):
-        raise click.BadParameter(f"{text!r} is not a block: write it as 2x1, at most {MOST_ACROSS}x{MOST_DOWN}")
-    return int(columns), int(rows)
+from lumek.glyphs.tracing import block_size, trace
 
 
 @click.command(name="trace")
 @click.argument("image", type=click.Path(path_type=Path))
 @click.argument("out", type=click.Path(path_type=Path), required=False)
-@click.option("--cells", default="1x1", callback=cells_of, metavar="CxR", help="Cells across and down, up to 4x2.")
+@click.option("--cells", default="1x1", metavar="CxR", help="Cells across and down, up to 4x2.")
 @click.option("--threshold", type=click.FloatRange(0, 1, min_open=True), metavar="SHARE",
               help="Coverage from which on a dot is lit; default: found.")  # fmt: skip
 @click.option("--no-gaps", is_flag=True, help="The picture does not go on between the cells.")
@@ -36,7 +28,7 @@ def cells_of(ctx: click.Context, param: click.Parameter, text: str) -> tuple[int
 def command(
     image: Path,
     out: Path | None,
-    cells: tuple[int, int],
+    cells: str,
     threshold: float | None,
     no_gaps: bool,
     lit: str | None,
@@ -55,7 +47,7 @@ def command(
     lumek glyph trace logo.png logo.toml --cells 3x2
     lumek show "①②③ Apiary" "④⑤⑥ Hive 3" --glyphs logo.toml
     """  # noqa: D301
-    columns, rows = cells
+    columns, rows = block_size(cells)
     found = trace(
         image, columns, rows, threshold=threshold, gaps=not no_gaps, inverted=None if lit is None else lit == "light",
         fit="stretched" if stretch else "whole",

@@ -12,7 +12,6 @@ from lumek.core.block import GAP, Block
 from lumek.core.glyph import COLUMNS, ROWS, Glyph
 from lumek.errors import GlyphError
 from lumek.glyphs.glyph_set import MOST, PLACES, GlyphSet, as_name
-from lumek.glyphs.tracing import MOST_ACROSS, MOST_DOWN
 
 MOST_STEPS = 1000
 """Steps that can be undone."""
@@ -178,9 +177,10 @@ class Sketch:
         self._take(State(GlyphSet({**glyphs, name: new}, glyphs.characters, glyphs.blocks), name))
 
     def add_block(self, columns: int, rows: int, name: str = "block") -> None:
-        """Add a blank block of new glyphs, and go to it. Raises GlyphError for a size that is not possible."""
-        if not (1 <= columns <= MOST_ACROSS and 1 <= rows <= MOST_DOWN):
-            raise GlyphError(f"a block is 1x1 to {MOST_ACROSS}x{MOST_DOWN} cells, not {columns}x{rows}")
+        """Add a blank block of new glyphs, and go to it. Raises GlyphError where the set cannot have one.
+
+        columns, rows: 1 to 4 and 1 or 2; see `lumek.glyphs.tracing.block_size`.
+        """
         glyphs = self.glyphs
         name, number = as_name(name)[:36], 1
         stem = name

@@ -109,6 +109,16 @@ def trace(
     return Trace(Block(lit.astype(int).tolist()), level, inverted)
 
 
+def block_size(text: str) -> tuple[int, int]:
+    """Columns and rows of a block written as "2x1". Raises GlyphError for what cannot be."""
+    columns, _, rows = text.strip().lower().partition("x")
+    if columns.isdecimal() and rows.isdecimal() and len(text) < 9:
+        size = int(columns), int(rows)
+        if 1 <= size[0] <= MOST_ACROSS and 1 <= size[1] <= MOST_DOWN:
+            return size
+    raise GlyphError(f"{quoted(text)} is not a block: write it as 2x1, at most {MOST_ACROSS}x{MOST_DOWN} cells")
+
+
 def _grey(picture: "str | Path | Image.Image") -> Values:
     """A picture in shades of grey, as an array, at most WORKED pixels wide and high."""
     if isinstance(picture, Image.Image):

@@ -12,15 +12,17 @@ from textual.widgets import Input, Static
 
 from lumek._harmless import harmless
 from lumek.core.glyph import ROWS
+from lumek.core.slots import COUNT
 from lumek.core.text import cells_of
 from lumek.errors import GlyphError, LumekError
 from lumek.glyphs.draft import Draft
 from lumek.glyphs.editor.canvas import ENTRY, KEYS, Canvas, GlyphList
-from lumek.glyphs.editor.preview import PLACE, SLOTS, show_on
+from lumek.glyphs.editor.preview import PLACE, show_on
 from lumek.glyphs.files import save, what_is_lost
 from lumek.glyphs.formats import format_of
 from lumek.glyphs.glyph_set import GlyphSet
 from lumek.glyphs.sketch import Sketch
+from lumek.glyphs.tracing import block_size
 from lumek.panel import Panel
 from lumek.views.picture import scheme_named
 from lumek.views.terminal import terminal_view, virtual_console
@@ -197,13 +199,7 @@ class Editor(App[None]):
     def action_ask_block(self) -> None:
         """Add a block."""
 
-        def add(text: str) -> None:
-            columns, _, rows = text.partition("x")
-            if not columns.strip().isdecimal() or not rows.strip().isdecimal():
-                raise GlyphError(f"{text!r} is not a block: write it as 2x1, at most 4x2")
-            self.sketch.add_block(int(columns), int(rows))
-
-        self.ask("block of cells, as 2x1, at most 4x2", "2x1", add)
+        self.ask("block of cells, as 2x1, at most 4x2", "2x1", lambda text: self.sketch.add_block(*block_size(text)))
 
     def action_ask_name(self) -> None:
         """Give the glyph a name and a character."""
@@ -323,4 +319,4 @@ class Editor(App[None]):
 
 
 def _slots(needed: int) -> str:
-    return f"{needed} of {SLOTS} slots" if needed <= SLOTS else f"{needed} drawings for {SLOTS} slots"
+    return f"{needed} of {COUNT} slots" if needed <= COUNT else f"{needed} drawings for {COUNT} slots"

@@ -1,10 +1,9 @@
 """What is drawn, on a panel: within a row of text, and the set below it."""
 
+from lumek.core.slots import COUNT
 from lumek.core.text import cells_of
 from lumek.glyphs.sketch import Sketch
 from lumek.panel import Panel
-
-SLOTS = 8
 
 PLACE = "{}"
 """Where the glyph is in the row of text."""
@@ -27,7 +26,7 @@ def show_on(panel: Panel, sketch: Sketch, text: str, turn: int | None = None) ->
             shown = glyphs[sketch.state.name] if turn is None else singles[turn % len(singles)]
             panel[0] = [before, shown, after]
             if panel.shape[0] > 1:  # the set, as far as the slots go
-                panel[1] = singles[: SLOTS if shown in singles[:SLOTS] else SLOTS - 1]
+                panel[1] = singles[: COUNT if shown in singles[:COUNT] else COUNT - 1]
             return
         rows = min(block.shape[0], panel.shape[0])
         wide = min(block.shape[1], panel.shape[1] - left)
