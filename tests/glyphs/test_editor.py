@@ -123,6 +123,12 @@ def test_the_bee_is_drawn_key_by_key_and_works_at_once(tmp_path: Path, capsys: p
 
 def test_the_mouse_draws_erases_and_chooses(tmp_path: Path) -> None:
     async def act(hand: Hand, app: Editor) -> None:
+        for row, line in enumerate(BEE.dots):
+            for column, dot in enumerate(line):
+                if dot:
+                    await hand.mouse("click", 2 * column, row)
+        assert app.sketch.glyphs["glyph_1"] == BEE
+        await hand.press("m", "m", "x")
         await hand.mouse("mouse_down", 0, 0, Canvas)
         await hand.mouse("hover", 8, 4, Canvas)  # what is between is drawn, too
         await hand.mouse("hover", 30, 4, Canvas)  # beside the picture

@@ -8,6 +8,8 @@ import pytest
 from PIL import Image, ImageDraw
 
 from lumek import Glyph
+from lumek.core.bundled import drawing_of
+from lumek.core.tables.drawings import CHARACTERS
 from lumek.glyphs import SETS, Block, load, save, shipped, trace
 from support.refusals import refused
 
@@ -84,17 +86,23 @@ def test_a_picture_becomes_the_dots_that_it_covers(number: int, tmp_path: Path) 
     assert again.blocks.keys() == ({"it"} if rows * columns > 1 else set())
 
 
+DRAWINGS = [glyph for name in SETS for glyph in shipped(name).values()]
+ALL = [Glyph(drawing_of(character)) for character in CHARACTERS]
+
+
 @pytest.mark.parametrize("dot", [4, 7, 16, 30])
-def test_a_drawing_is_found_again_in_its_picture(dot: int) -> None:
+@pytest.mark.parametrize("glyphs", [DRAWINGS, pytest.param(ALL, marks=pytest.mark.slow)], ids=["sets", "all"])
+def test_a_drawing_is_found_again_in_its_picture(dot: int, glyphs: list[Glyph], tmp_path: Path) -> None:
     noise = np.random.default_rng(dot)
-    for glyph in [glyph for name in SETS for glyph in shipped(name).values()]:
+    for glyph in [glyph for glyph in glyphs if any(glyph.numbers)]:
         lit = np.array(glyph.dots)
-        wide, high = lit.any(axis=0), lit.any(axis=1)
         grey = np.where(lit, 70.0, 200.0).repeat(dot, 0).repeat(dot, 1) + noise.normal(0, 12, (8 * dot, 5 * dot))
-        found = trace(Image.fromarray(grey.clip(0, 255).astype(np.uint8)), inverted=False, fit="stretched").block
-        # What is around a drawing is cut away: those that reach all edges come back as they were.
-        if wide[[0, -1]].all() and high[[0, -1]].all():
-            assert found.cells[0][0] == glyph
+        image = Image.fromarray(grey.clip(0, 255).astype(np.uint8))
+        image.save(tmp_path / "drawing.png")
+        if not lit.all():
+            assert trace(tmp_path / "drawing.png", inverted=False, fit="framed").block.cells[0][0] == glyph
+            if lit.any(axis=0)[[0, -1]].all() and lit.any(axis=1)[[0, -1]].all():  # nothing is cut away
+                assert trace(image, inverted=False, fit="stretched").block.cells[0][0] == glyph
 
 
 def test_threshold_polarity_gaps_and_fit_can_be_set() -> None:

@@ -10,7 +10,7 @@ from lumek.cli.output import say
 from lumek.glyphs.files import written
 from lumek.glyphs.formats import Options, format_of
 from lumek.glyphs.glyph_set import as_name
-from lumek.glyphs.tracing import block_size, trace
+from lumek.glyphs.tracing import FITS, block_size, trace
 
 
 @click.command(name="trace")
@@ -21,7 +21,12 @@ from lumek.glyphs.tracing import block_size, trace
               help="Coverage from which on a dot is lit; default: found.")  # fmt: skip
 @click.option("--no-gaps", is_flag=True, help="The picture does not go on between the cells.")
 @click.option("--lit", type=click.Choice(("dark", "light")), help="What is lit; default: what the edge is not.")
-@click.option("--stretch", is_flag=True, help="Fill the cells, whatever the proportions of the picture.")
+@click.option(
+    "--fit",
+    type=click.Choice(FITS),
+    default="whole",
+    help="Keep the shape's proportions (whole, default), fill the cells, or take the picture with its frame.",
+)
 @click.option("--to", "to", type=FORMAT, help="Format of OUT; default: by its ending.")
 @click.option("--name", metavar="NAME", help="Of the glyph or block; default: that of the picture.")
 @picture_options
@@ -32,7 +37,7 @@ def command(
     threshold: float | None,
     no_gaps: bool,
     lit: str | None,
-    stretch: bool,
+    fit: str,
     to: str | None,
     name: str | None,
     picture: Path | None,
@@ -50,7 +55,7 @@ def command(
     columns, rows = block_size(cells)
     found = trace(
         image, columns, rows, threshold=threshold, gaps=not no_gaps, inverted=None if lit is None else lit == "light",
-        fit="stretched" if stretch else "whole",
+        fit=fit,
     )  # fmt: skip
     glyphs = found.named(as_name(name or image.stem)[:38])
     format = None if out is None else format_of(out, to)

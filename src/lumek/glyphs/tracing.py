@@ -2,8 +2,8 @@
 
 1. *Dark and light* are parted by the grey between them (Otsu 1979). A pixel between the means of both counts in part,
    so that smooth edges do. The shape is the one of the two that the edge of the picture is not.
-2. *The shape is cut out*, with what is around it left away, and scaled into the cells, its proportions kept. On the
-   glass there is a gap between cells: its strips of the picture are not seen.
+2. *The shape is cut out*, with what is around it left away, and scaled into the cells, its proportions kept; or the
+   whole picture is the cells. On the glass there is a gap between cells: its strips of the picture are not seen.
 3. *Coverage* of each dot is the mean over its square, computed exactly from sums over the whole picture.
 4. *The threshold* that is found lights as much area as the shape has: the dots in order of their coverage, until
    their number is the sum of all coverages. Dots of the same coverage are lit together, so symmetry stays.
@@ -34,6 +34,8 @@ WORKED = 1024
 
 MOST_ACROSS, MOST_DOWN = 4, 2
 """Cells of a block: eight, for as many as there are slots."""
+
+FITS = "whole", "stretched", "framed"
 
 LOWEST, HIGHEST = 0.2, 0.8
 """Between these the threshold is found: coverage of less is an accident, of more is a dot."""
@@ -85,7 +87,8 @@ def trace(
     threshold: the coverage, above 0 and up to 1, from which on a dot is lit; default: found.
     gaps: whether the block has gaps of a dot between its cells, as the glass has.
     inverted: whether the shape is lighter than what is around it; default: found.
-    fit: 'whole' keeps the proportions of the shape, 'stretched' fills the cells.
+    fit: 'whole' keeps the proportions of the shape, 'stretched' fills the cells with it, and 'framed' takes the picture
+        with all that is around the shape.
     Raises GlyphError for what is not possible.
     """
     if not is_whole(columns) or not is_whole(rows) or not 1 <= columns <= MOST_ACROSS or not 1 <= rows <= MOST_DOWN:
@@ -95,12 +98,12 @@ def trace(
         )
     if threshold is not None and (isinstance(threshold, bool) or not 0 < threshold <= 1):
         raise GlyphError(f"a threshold of coverage is above 0 and up to 1, not {quoted(threshold)}")
-    if fit not in ("whole", "stretched"):
-        raise GlyphError(f"a shape fits 'whole' or 'stretched', not {quoted(fit)}")
+    if fit not in FITS:
+        raise GlyphError(f"a shape fits {', '.join(map(repr, FITS))}, not {quoted(fit)}")
     shape, inverted = _shape(_grey(picture), inverted)
     gap = GAP if gaps else 0
     high, wide = rows * (ROWS + gap) - gap, columns * (COLUMNS + gap) - gap
-    covered = _coverage(_cut_out(shape), high, wide, fit == "whole")
+    covered = _coverage(shape if fit == "framed" else _cut_out(shape), high, wide, fit == "whole")
     keep_rows = np.arange(high) % (ROWS + gap) < ROWS
     keep_columns = np.arange(wide) % (COLUMNS + gap) < COLUMNS
     covered = covered[np.ix_(keep_rows, keep_columns)]
