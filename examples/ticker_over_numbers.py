@@ -1,6 +1,6 @@
 """News that run through the upper row of a 20x4 panel, while live numbers change below.
 
-python examples/ticker_over_numbers.py plays it on a simulated panel for two seconds, in the terminal.
+python examples/ticker_over_numbers.py plays it on a simulated panel for a second, in the terminal.
 """
 
 from time import monotonic, sleep
@@ -17,8 +17,8 @@ def main() -> None:
     """Play the ticker beside the numbers, and leave the row as it was."""
     panel = lumek.simulate("20x4", hz=400_000)
     panel[0] = "Hive 3"
-    end = monotonic() + 2
-    with panel.play(Gliding(NEWS, gap=3), row=0, every_s=0.05, leaves="before") as ticker:
+    end = monotonic() + 1
+    with panel.play(Gliding(NEWS, gap=3), row=0, every_s=0.03, leaves="before") as ticker:
         for minute in range(0, 60, 10):
             reading = reading_at(f"14:{minute:02}")
             with panel.together():

@@ -1,6 +1,6 @@
 """What every test finds: profiles for property tests, and signals that nobody ignores.
 
-`quick` is the default. `--hypothesis-profile thorough` takes eight times as many examples, the same ones each time;
+`quick` is the default. `--hypothesis-profile thorough` takes ten times as many examples, the same ones each time;
 `--hypothesis-profile search` takes other examples each time.
 """
 
@@ -11,7 +11,7 @@ import sys
 from hypothesis import HealthCheck, settings
 
 settings.register_profile(
-    "quick", max_examples=12, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+    "quick", max_examples=10, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.register_profile("thorough", settings.get_profile("quick"), max_examples=100)
 settings.register_profile("search", settings.get_profile("thorough"), derandomize=False)

@@ -284,7 +284,7 @@ def test_ctrl_c_ends_an_example_in_a_line() -> None:
     )
     command = [sys.executable, "-c", start, example]
     where = {**os.environ, "PYTHONPATH": str(example.parent)}
-    for wait_s in (0.5, 2.0):
+    for wait_s in (0.3, 1.0):
         with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=where) as process:
             assert process.stdout is not None
             process.stdout.readline()

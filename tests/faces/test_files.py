@@ -423,7 +423,8 @@ def test_a_run_says_why_waits_for_what_arrives_and_ends_with_its_input(tmp_path:
 
 @pytest.mark.parametrize("stop", [pytest.param(signal.SIGINT, marks=pytest.mark.slow), signal.SIGTERM])
 @pytest.mark.parametrize(
-    ("leave", "last"), [("", "41.4"), ("leave = 'cleared'", ""), ("farewell = 'Closed'", "Closed")]
+    ("leave", "last"),
+    [pytest.param("", "41.4", marks=pytest.mark.slow), ("leave = 'cleared'", ""), ("farewell = 'Closed'", "Closed")],
 )
 def test_a_signal_leaves_the_panel_as_stated_and_the_log_whole(
     stop: signal.Signals, leave: str, last: str, tmp_path: Path

@@ -98,11 +98,18 @@ CONTRIVED = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize("case", [*[(file.stem,) for file in FILES], *CONTRIVED], ids=lambda case: case[0])
+CASES = [*[(file.stem,) for file in FILES], *CONTRIVED]
+
+
+@pytest.mark.parametrize(
+    "case",
+    [pytest.param(case, marks=[pytest.mark.slow] * (number % 2), id=case[0]) for number, case in enumerate(CASES)],
+)
 def test_the_wires_of_the_picture_are_those_of_the_table(case: tuple[str, ...]) -> None:
     assert wrong(parse(edited(*case), "x")) == []
 
 
+@pytest.mark.slow
 def test_the_order_of_panels_does_not_matter() -> None:
     for stem in ("two_levels", "three_kinds", "register_two"):
         hookup = parse(edited(stem), "x")

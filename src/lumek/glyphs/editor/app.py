@@ -69,6 +69,7 @@ class Editor(App[None]):
         self.message = ""
         self._then: Callable[[str], str | None] | None = None
         self._shown = self._leaving = False
+        self._sizes: tuple[object, ...] = ()
         self.turn: int | None = None
         left = self.draft.found()
         if left is not None and left != self.saved:
@@ -120,21 +121,22 @@ class Editor(App[None]):
         canvas = self.query_one(Canvas)
         dots = self.sketch.dots
         canvas.cursor = min(canvas.cursor[0], len(dots) - 1), min(canvas.cursor[1], len(dots[0]) - 1)
-        canvas.refresh(layout=True)
         self._show()
 
     def _show(self) -> None:
-        """Bring title, list, row of text and panels up to date."""
+        """Bring everything up to date. Parts are laid out again only when one of them has another size."""
         glyphs, (_, name, is_block) = self.sketch.glyphs, self.sketch.state
         if not self._shown:
             return
+        sizes = (self.size, len(self.sketch.places), len(self.sketch.dots), len(self.sketch.dots[0]))
+        moved, self._sizes = sizes != self._sizes, sizes
+        self.query_one(Canvas).refresh(layout=moved)
         draws = "" if is_block else glyphs.characters.get(name, "")
         unsaved = "" if glyphs == self.saved else " (not saved)"
         needed = {rows for glyph in glyphs.values() if (rows := self.seen.glyphs.rows_of(glyph)) is not None} if (
             glyphs.rows == ROWS) else set()  # fmt: skip
         title = f"{self.path.name}{unsaved}: {name} {draws}".rstrip() + f" | {_slots(len(needed))}"
-        self.query_one("#title", Static).update(harmless(title + (f" | {self.message}" if self.message else "")))
-        self.query_one(GlyphList).list(self.sketch)
+        self.query_one(GlyphList).list(self.sketch, layout=moved)
         place = self.sketch.places.index((name, is_block))
         self.query_one("#list").scroll_to_region(Region(0, ENTRY * place, 1, ENTRY), animate=False)
         for panel in (self.seen, self.real):
@@ -143,9 +145,17 @@ class Editor(App[None]):
                     show_on(panel, self.sketch, self.text, self.turn)
                 except LumekError as problem:  # a panel that is away comes back with the next change
                     self.message = str(problem)
-                    self.query_one("#title", Static).update(f"{harmless(title)} | {problem}")
+        title += f" | {self.message}" if self.message else ""
+        self.query_one("#title", Static).update(harmless(title), layout=False)
         console = virtual_console(self.size.width, max(3, self.size.height - ROWS - 8))
-        self.query_one("#preview", Static).update(terminal_view(self.seen.twin, console, self.scheme, self.seen.rows))
+        self.query_one("#preview", Static).update(
+            terminal_view(self.seen.twin, console, self.scheme, self.seen.rows), layout=moved
+        )
+        if moved:
+            self._show_keys()
+
+    def _show_keys(self) -> None:
+        """List the keys, wrapped between them."""
         words = [f"{key.replace('up,down,left,right', 'arrows')} {what}" for key, _, what in KEYS]
         keys = fill(" · ".join([word.replace(" ", "\xa0") for word in words]), max(20, self.size.width))
         self.query_one("#keys", Static).update(keys.replace("\xa0", " "))

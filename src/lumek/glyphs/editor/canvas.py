@@ -157,8 +157,8 @@ class GlyphList(Static):
             super().__init__()
             self.place = place
 
-    def list(self, sketch: Sketch) -> None:
-        """Show what the sketch has."""
+    def list(self, sketch: Sketch, layout: bool) -> None:
+        """Show what the sketch has, in another size than before when `layout`."""
         lines: list[str] = []
         for name, is_block in sketch.places:
             here = ">" if (name, is_block) == (sketch.state.name, sketch.state.is_block) else " "
@@ -169,7 +169,7 @@ class GlyphList(Static):
                 top, bottom = small(sketch.glyphs[name])
                 draws = sketch.glyphs.characters.get(name, "")
                 lines += [f"{here} {top} {name[:18]} {draws}".rstrip(), f"  {bottom}"]
-        self.update("\n".join(lines))
+        self.update("\n".join(lines), layout=layout)
 
     def on_click(self, event: events.Click) -> None:
         """Choose the glyph under the mouse."""
