@@ -128,7 +128,8 @@ def test_what_cannot_be_traced_is_said(tmp_path: Path) -> None:
         (lambda: trace(image), "the picture has one colour"), (lambda: trace(tmp_path / "no.png"), "is not a picture"),
         (lambda: trace(image, 5), "1 to 4 cells across and 1 or 2 down, not 5x1"),
         (lambda: trace("no"), "cannot be read"),
-        (lambda: trace(image, threshold=0), "not 0"), (lambda: trace(image, fit="tight"), "not 'tight'"),
+        (lambda: trace(image, threshold=0), "not 0"), (lambda: trace(image, threshold="a"), "not 'a'"),
+        (lambda: trace(image, fit="tight"), "not 'tight'"),
         (lambda: trace(Image.new("1", (8000, 7000))), "more than 50,000,000"),
     ):  # fmt: skip
         assert message in refused(act), message

@@ -1,5 +1,6 @@
 """A picture of several cells, as one value."""
 
+from lumek._harmless import quoted
 from lumek.core.glyph import COLUMNS, ROWS, Glyph, dots_of_art, for_cell
 from lumek.errors import GlyphError
 
@@ -39,12 +40,18 @@ class Block:
     """
 
     def __init__(self, drawing: "str | Sequence[Sequence[Glyph | int]]", gaps: bool = False) -> None:
-        if not isinstance(drawing, str) and drawing and isinstance(drawing[0][0], Glyph):
-            if any(len(row) != len(drawing[0]) or not all(isinstance(one, Glyph) for one in row) for row in drawing):
+        try:
+            given = dots_of_art(drawing) if isinstance(drawing, str) else [list(row) for row in drawing]
+        except TypeError:
+            raise GlyphError(
+                f"a block is drawn as text, rows of dots or rows of glyphs, not {quoted(drawing)}"
+            ) from None
+        if given and given[0] and isinstance(given[0][0], Glyph):
+            if any(len(row) != len(given[0]) or not all(isinstance(one, Glyph) for one in row) for row in given):
                 raise GlyphError("the rows of a block have as many glyphs each")
-            self.cells = [[for_cell(one) for one in row if isinstance(one, Glyph)] for row in drawing]
+            self.cells = [[for_cell(one) for one in row if isinstance(one, Glyph)] for row in given]
             return
-        dots = dots_of_art(drawing) if isinstance(drawing, str) else [[bool(dot) for dot in row] for row in drawing]
+        dots = [[bool(dot) for dot in row] for row in given]
         gap = GAP if gaps else 0
         high, wide = len(dots), len(dots[0]) if dots else 0
         rows, columns = (high + gap) // (ROWS + gap), (wide + gap) // (COLUMNS + gap)

@@ -47,6 +47,8 @@ class GlyphSet(Mapping[str, Glyph]):
         characters: Mapping[str, str] | None = None,
         blocks: Mapping[str, Sequence[Sequence[str]]] | None = None,
     ) -> None:
+        if not isinstance(glyphs, Mapping):
+            raise GlyphError(f"a set is made of {{name: Glyph}}, not of {quoted(glyphs)}")
         if len(glyphs) > MOST:
             raise GlyphError(f"a set has at most {MOST} glyphs, not {len(glyphs)}")
         given = dict(characters or {})

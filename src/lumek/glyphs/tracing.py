@@ -96,7 +96,7 @@ def trace(
             f"a picture becomes 1 to {MOST_ACROSS} cells across and 1 or {MOST_DOWN} down, "
             f"not {quoted(columns)}x{quoted(rows)}"
         )
-    if threshold is not None and (isinstance(threshold, bool) or not 0 < threshold <= 1):
+    if threshold is not None and not (isinstance(threshold, int | float) and 0 < threshold <= 1):
         raise GlyphError(f"a threshold of coverage is above 0 and up to 1, not {quoted(threshold)}")
     if fit not in FITS:
         raise GlyphError(f"a shape fits {', '.join(map(repr, FITS))}, not {quoted(fit)}")

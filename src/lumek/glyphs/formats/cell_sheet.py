@@ -16,7 +16,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageOps, PngImagePlugin, UnidentifiedImageError
 
+from lumek._harmless import quoted
 from lumek.config.tables import Tables
+from lumek.core.geometry import is_whole
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
 from lumek.glyphs.formats import Options
@@ -69,8 +71,8 @@ def read(data: bytes, source: str, format: str) -> GlyphSet:
 
 def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:
     """A PNG of a set: dark dots on light."""
-    if not 1 <= options.dot <= LARGEST_DOT:
-        raise GlyphError(f"a dot is 1 to {LARGEST_DOT} pixels, not {options.dot}")
+    if not is_whole(options.dot) or not 1 <= options.dot <= LARGEST_DOT:
+        raise GlyphError(f"a dot is 1 to {LARGEST_DOT} pixels, not {quoted(options.dot)}")
     if not glyphs:
         raise GlyphError("a picture has one glyph at least")
     across = min(ACROSS, len(glyphs))
