@@ -1,4 +1,4 @@
-"""Ten lines that are an instrument: a face over two simulated sensors, for three seconds."""
+"""Ten lines that are an instrument: a face over two simulated sensors, for two seconds."""
 
 from apiary import run as run_example
 from apiary import show
@@ -20,7 +20,7 @@ def main() -> None:
     face[2, 9] = Lamp("33 < brood < 36")
     probes = [SimulatedProbe("weight", 41.4, "kg", swing=4, period_s=10), SimulatedProbe("brood", 34.8, "°C")]
     panel = simulate("20x4")
-    run(panel, face, probes, seconds=3, every_s=0.1)
+    run(panel, face, probes, seconds=2, every_s=0.1)
     show(panel.twin, written=panel.rows)
 
 

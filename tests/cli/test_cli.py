@@ -277,6 +277,7 @@ def test_an_example_says_what_it_does_and_what_it_does_not_know(
     assert str(ended.value.code).endswith("there is no option --hlep; --help says what there is")
 
 
+@pytest.mark.slow
 def test_ctrl_c_ends_an_example_in_a_line() -> None:
     example = ROOT / "examples/face_in_ten_lines.py"
     start = (

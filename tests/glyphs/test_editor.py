@@ -160,6 +160,7 @@ def test_dots_are_larger_where_there_is_room(tmp_path: Path) -> None:
     drive(tmp_path / "a.toml", act, size=(120, 45))
 
 
+@pytest.mark.slow
 def test_every_key_does_what_the_screen_says(tmp_path: Path) -> None:
     async def act(hand: Hand, app: Editor) -> None:
         def art() -> str:

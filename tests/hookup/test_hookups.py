@@ -109,7 +109,10 @@ FEEDS = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("changes", "values", "pin", "goes"), FEEDS)
+@pytest.mark.parametrize(
+    ("changes", "values", "pin", "goes"),
+    [pytest.param(*feed, marks=[pytest.mark.slow] * (number % 2)) for number, feed in enumerate(FEEDS)],
+)
 def test_whatever_feeds_the_backlight_is_driven_and_told(
     changes: list, values: dict, pin: str, goes: str | None
 ) -> None:
