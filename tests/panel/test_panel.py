@@ -433,6 +433,7 @@ def test_rows_can_be_given_as_a_list() -> None:
     assert panel.twin.rows[0] == "Hive 4          "
 
 
+@pytest.mark.slow
 def test_characters_that_cannot_be_shown_cost_the_same_after_thousands_of_them() -> None:
     panel = simulate("20x4")
     for first in range(0x20000, 0x20000 + 15_000, 80):

@@ -158,6 +158,7 @@ def bomb(encoding: str) -> Answer:
     return send(gzip.compress(b" " * 50_000_000), **{"Content-Encoding": encoding})
 
 
+@pytest.mark.slow
 def test_a_hostile_server_costs_neither_memory_nor_time_nor_a_secret() -> None:
     asked: list[Any] = []
 
@@ -406,6 +407,7 @@ def published(topic: bytes, payload: bytes) -> bytes:
             return head + body
 
 
+@pytest.mark.slow
 def test_what_no_broker_sends_neither_ends_the_connection_nor_fills_the_memory() -> None:
     giant = published(b"giant", b"7" * 60_000_000)
     with (

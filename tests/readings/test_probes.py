@@ -274,6 +274,7 @@ def test_a_recording_is_read_as_spreadsheets_write_it_and_a_wrong_one_is_refused
         Replay(Path(str(files("lumek") / "data/hive_day.csv"))).probe("mead")
 
 
+@pytest.mark.slow
 def test_a_simulated_sensor_swings_strays_spikes_and_drops_out_and_is_the_same_again() -> None:
     def run(seed: int, **settings: float) -> list[Reading]:
         clock = HandClock()
