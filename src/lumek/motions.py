@@ -5,15 +5,16 @@ step it as it likes, also backwards: `panel[1] = Marching("🐝").at(7)`. `Panel
 """
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_whole
+from lumek.core.geometry import whole_setting
 from lumek.core.glyph import ROWS, Glyph
-from lumek.core.layout import in_middle, joined, laid_out
+from lumek.core.layout import in_middle, laid_out, side_by_side
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
+    from typing import Any
 
     from lumek.protocols import Assignable, Content
 
@@ -54,7 +55,7 @@ class Motion:
 
     def at(self, step: int) -> Frame:
         """The frame of a step, to be assigned to a place. Raises SettingError for anything but a number from 0 on."""
-        return Frame(self, _whole("a step", step, 0))
+        return Frame(self, whole_setting("a step", step, 0))
 
     def frames(self, rows: int, columns: int) -> "Iterator[Frame]":
         """Its frames in a place of these rows and columns, one after the other; without end if it has none.
@@ -113,8 +114,8 @@ class Gliding(Motion):
         if not isinstance(text, str):
             raise SettingError(f"what glides is text, not {quoted(text)}")
         self.line = cells_of(text.replace("\n", " "))
-        self._gap = _whole("gap", gap, 0)
-        self._pause = _whole("pause", pause, 0)
+        self._gap = whole_setting("gap", gap, 0)
+        self._pause = whole_setting("pause", pause, 0)
 
     def cells(self, step: int, rows: int, columns: int) -> "Lines":
         """The part that is seen, in the middle row."""
@@ -154,9 +155,9 @@ class Marching(Motion):
         then: "str | Glyph | Sequence[str | Glyph] | None" = None,
         back: "str | Glyph | Sequence[str | Glyph] | None" = None,
     ) -> None:
-        one = _side_by_side(what)
-        other = one if then is None else _side_by_side(then)
-        self.looks = [one, other] + ([_turned(one), _turned(other)] if back is None else [_side_by_side(back)] * 2)
+        one = _look(what)
+        other = one if then is None else _look(then)
+        self.looks = [one, other] + ([_turned(one), _turned(other)] if back is None else [_look(back)] * 2)
         self._width = max([len(look) for look in self.looks])
 
     def cells(self, step: int, rows: int, columns: int) -> "Lines":
@@ -182,7 +183,7 @@ class Blinking(Motion):
 
     def __init__(self, what: "Assignable", lit: int = 1, dark: int = 1) -> None:
         self._what = what
-        self._lit, self._dark = _whole("lit", lit, 1), _whole("dark", dark, 1)
+        self._lit, self._dark = whole_setting("lit", lit, 1), whole_setting("dark", dark, 1)
 
     def cells(self, step: int, rows: int, columns: int) -> "Lines":
         """It, or nothing."""
@@ -227,11 +228,8 @@ class Rolling(Motion):
 
     def __init__(self, old: "Assignable", new: "Assignable", dots: int = 1) -> None:
         self._old, self._new = old, new
-        self._dots = _whole("dots", dots, 1)
-        try:
-            self._down = float(new) < float(old)  # type: ignore[arg-type]
-        except (TypeError, ValueError):
-            self._down = False
+        self._dots = whole_setting("dots", dots, 1)
+        self._down = _falls(old, new)
         if self._dots > ROWS:
             raise SettingError(f"a digit rolls by 1 to {ROWS} dots per step, not {dots}")
 
@@ -316,15 +314,17 @@ class Sliding(Motion):
         return self.sign * (step if self.out else columns - step)
 
 
-def _whole(what: str, value: object, least: int) -> int:
-    if not is_whole(value) or value < least:  # type: ignore[operator]
-        raise SettingError(f"{what} is a whole number from {least}, not {quoted(value)}")
-    return int(value)  # type: ignore[call-overload, no-any-return]
+def _falls(old: "Any", new: "Any") -> bool:
+    """Whether the second of two numbers, or of texts that are numbers, is the smaller one."""
+    try:
+        return float(new) < float(old)
+    except (TypeError, ValueError):
+        return False
 
 
-def _side_by_side(what: "str | Glyph | Sequence[str | Glyph]") -> "list[Content]":
+def _look(what: "str | Glyph | Sequence[str | Glyph]") -> "list[Content]":
     """Cells side by side, one at least."""
-    line: list[Content] = joined(what if isinstance(what, (list, tuple)) else [what])
+    line: list[Content] = side_by_side(what if isinstance(what, (list, tuple)) else [what])
     if not line:
         raise SettingError("what marches is one character at least, a glyph, or a list of them")
     return line

@@ -28,7 +28,7 @@ from lumek import BusError, Glyph, Panel, simulate
 from lumek.glyphs import GlyphSet, load, save, shipped
 from lumek.glyphs.draft import Draft
 from lumek.glyphs.editor.app import Editor
-from lumek.glyphs.editor.canvas import Canvas, GlyphList
+from lumek.glyphs.editor.dot_canvas import DotCanvas, GlyphList
 from lumek.glyphs.sketch import Sketch
 from support.effort import tries
 from support.waiting import until
@@ -55,7 +55,7 @@ class Hand:
         self._app.query_one("#prompt", Input).value = text
         await self.press("enter")
 
-    async def mouse(self, what: str, x: int, y: int, on: type[Widget] = Canvas) -> None:
+    async def mouse(self, what: str, x: int, y: int, on: type[Widget] = DotCanvas) -> None:
         """Do something with the mouse."""
         await getattr(self._pilot, what)(on, offset=(x, y))
         await self.settle()
@@ -104,7 +104,7 @@ def test_the_bee_is_drawn_key_by_key_and_works_at_once(tmp_path: Path, capsys: p
                 await hand.press(*(["space"] if dot else []), "right")
             await hand.press("down")
             assert app.sketch.dots[row] == line
-            assert f"0x{BEE.numbers[row]:02X}" in str(app.query_one(Canvas).render())
+            assert f"0x{BEE.numbers[row]:02X}" in str(app.query_one(DotCanvas).render())
         assert np.array_equal(real.twin.dots()[0, 5], BEE.dots)
         await hand.press("u", "u", "U", "U", "U", "m", "m", "i", "i", "o", "o")
         await hand.answer("e", "bee 🐝")
@@ -129,12 +129,12 @@ def test_the_mouse_draws_erases_and_chooses(tmp_path: Path) -> None:
                     await hand.mouse("click", 2 * column, row)
         assert app.sketch.glyphs["glyph_1"] == BEE
         await hand.press("m", "m", "x")
-        await hand.mouse("mouse_down", 0, 0, Canvas)
-        await hand.mouse("hover", 8, 4, Canvas)  # what is between is drawn, too
-        await hand.mouse("hover", 30, 4, Canvas)  # beside the picture
-        await hand.mouse("mouse_up", 8, 4, Canvas)
+        await hand.mouse("mouse_down", 0, 0, DotCanvas)
+        await hand.mouse("hover", 8, 4, DotCanvas)  # what is between is drawn, too
+        await hand.mouse("hover", 30, 4, DotCanvas)  # beside the picture
+        await hand.mouse("mouse_up", 8, 4, DotCanvas)
         assert app.sketch.dots == [[row == column for column in range(5)] for row in range(8)]
-        await hand.mouse("click", 3, 1, Canvas)
+        await hand.mouse("click", 3, 1, DotCanvas)
         assert not app.sketch.dots[1][1]
         await hand.press("u", "u")  # a stroke is one step
         assert not any(map(any, app.sketch.dots))
@@ -149,13 +149,13 @@ def test_the_mouse_draws_erases_and_chooses(tmp_path: Path) -> None:
 
 def test_dots_are_larger_where_there_is_room(tmp_path: Path) -> None:
     async def act(hand: Hand, app: Editor) -> None:
-        scale = app.query_one(Canvas).scale
+        scale = app.query_one(DotCanvas).scale
         assert scale == 3
         await hand.mouse("click", 2 * scale * 4 + 5, 7 * scale + 2)
         assert [
             (row, column) for row, line in enumerate(app.sketch.dots) for column, dot in enumerate(line) if dot
         ] == [(7, 4)]
-        assert len(str(app.query_one(Canvas).render()).split("\n")) == 8 * scale + 1
+        assert len(str(app.query_one(DotCanvas).render()).split("\n")) == 8 * scale + 1
 
     drive(tmp_path / "a.toml", act, size=(120, 45))
 
@@ -190,7 +190,7 @@ def test_every_key_does_what_the_screen_says(tmp_path: Path) -> None:
         await hand.answer("b", "5x1")
         assert title(app).endswith("'5x1' is not a block: write it as 2x1, at most 4x2 cells")
         await hand.answer("b", "2x2")
-        assert len(app.query_one(Canvas).render().plain.split("\n")) == 18
+        assert len(app.query_one(DotCanvas).render().plain.split("\n")) == 18
         await hand.press("up")
         assert app.query_one("#drawing").scroll_y > 0  # the last row is in sight
         await hand.press("down", *6 * ["right"], "space")  # over the gap

@@ -44,7 +44,7 @@ COMPLETION = {
 """What a user writes into the file that the shell reads at its start."""
 
 
-class Lumek(Commands):
+class LumekCommands(Commands):
     """The group of all commands."""
 
     names = COMMANDS
@@ -58,7 +58,7 @@ class Lumek(Commands):
             formatter.write_dl([(f"in {shell}", line) for shell, line in COMPLETION.items()])
 
 
-@click.command(cls=Lumek, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.command(cls=LumekCommands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="lumek", message="lumek %(version)s")
 @click.pass_context
 def lumek(ctx: click.Context) -> None:

@@ -7,7 +7,7 @@ import click
 from lumek.cli.commands import Commands
 
 
-class Glyph(Commands):
+class GlyphCommands(Commands):
     """The commands about glyphs."""
 
     prefix = "glyph_"
@@ -19,7 +19,7 @@ class Glyph(Commands):
     }
 
 
-@click.command(name="glyph", cls=Glyph, invoke_without_command=True)
+@click.command(name="glyph", cls=GlyphCommands, invoke_without_command=True)
 @click.pass_context
 def command(ctx: click.Context) -> None:
     """Show, convert, trace and edit glyphs."""

@@ -9,7 +9,7 @@ from lumek.cli.glyph_options import FORMAT, STANDARD, glyphs_of
 from lumek.cli.options import writing
 from lumek.cli.output import tell
 from lumek.glyphs.files import written
-from lumek.glyphs.formats import FORMATS, Options, format_of, lost
+from lumek.glyphs.formats import FORMATS, Options, format_of, what_is_lost
 
 FORMATS_HELP = ", ".join(f"{name} ({one.what})" for name, one in FORMATS.items())
 
@@ -59,7 +59,7 @@ def command(
     if attribute and format != "c":
         raise click.UsageError(f"--attribute is for arrays of C, and {target} is {FORMATS[format].what}: drop it")
     data = written(glyphs, format, Options(stem if stem != STANDARD else "glyphs", attribute, dot))
-    for one in lost(glyphs, format):
+    for one in what_is_lost(glyphs, format):
         tell(one)
     if target == STANDARD:
         if format == "png" and sys.stdout.isatty():

@@ -15,6 +15,7 @@ from lumek.glyphs.formats import format_of
 from lumek.glyphs.glyph_set import PLACES
 from lumek.glyphs.sketch import Sketch
 from lumek.glyphs.tracing import block_size
+from lumek.glyphs.within import PLACE
 from lumek.readings.extras import wanted_by
 
 
@@ -49,7 +50,6 @@ def command(
     """  # noqa: D301
     with wanted_by("lumek glyph edit", "edit"):
         from lumek.glyphs.editor.app import Editor
-        from lumek.glyphs.editor.preview import PLACE
     if PLACE not in within:
         raise click.UsageError(f"--within {within!r} has no {{}}, where the glyph is shown")
     if panel is not None and hookup is None:

@@ -1,7 +1,6 @@
 """What the commands about glyphs share: where they come from, and how they are seen."""
 
 import sys
-from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,11 +9,12 @@ import click
 import lumek
 from lumek.cli.options import writing
 from lumek.cli.output import say
-from lumek.core.glyph import ROWS, Glyph
+from lumek.core.glyph import ROWS
 from lumek.core.slots import COUNT
 from lumek.glyphs import GlyphSet, find
 from lumek.glyphs.files import MOST_BYTES, read
 from lumek.glyphs.formats import FORMATS
+from lumek.glyphs.within import PLACE, show_within
 
 if TYPE_CHECKING:
     from lumek import Panel
@@ -35,45 +35,16 @@ def glyphs_of(what: str, format: str | None = None) -> GlyphSet:
     return find(what)
 
 
-def together(sets: Sequence[GlyphSet]) -> GlyphSet:
-    """Several sets as one; a name that comes twice gets a number."""
-    glyphs: dict[str, Glyph] = {}
-    characters: dict[str, str] = {}
-    blocks: dict[str, list[list[str]]] = {}
-    for one in sets:
-        new = {}
-        for name in one:
-            new[name] = name
-            number = 2
-            while new[name] in glyphs:
-                new[name], number = f"{name[:36]}_{number}", number + 1
-        glyphs.update({new[name]: glyph for name, glyph in one.items()})
-        characters.update({new[name]: character for name, character in one.characters.items()
-                           if character not in characters.values()})  # fmt: skip
-        blocks.update({name: [[new[part] for part in row] for row in rows] for name, rows in one.blocks.items()})
-    return GlyphSet(glyphs, characters, blocks)
-
-
 def row_of(glyphs: GlyphSet, within: str | None, rom: str | None) -> "Panel | None":
     """A simulated panel that shows glyphs within a row of text; None for those that no cell shows."""
+    text = within if within is not None else "Hive {} 41.4 kg" if len(glyphs) == 1 else PLACE
+    if PLACE not in text:
+        raise click.UsageError(f"--within {text!r} has no {PLACE}, where the glyph is shown")
     if glyphs.rows != ROWS or not glyphs:
         return None
-    blocks = [glyphs.block(name) for name in glyphs.blocks]
-    high = max([block.shape[0] for block in blocks], default=1)
-    panel = lumek.simulate("20x1" if high == 1 else "20x2" if high == 2 else "20x4", rom or "A00")
-    if blocks:
-        column = 0
-        for block in blocks:
-            rows, columns = block.shape
-            if column + columns <= panel.shape[1]:
-                panel[0:rows, column : column + columns] = block
-            column += columns + 1
-        return panel
-    text = within if within is not None else "Hive {} 41.4 kg" if len(glyphs) == 1 else "{}"
-    before, _, after = text.partition("{}")
-    if "{}" not in text:
-        raise click.UsageError(f"--within {text!r} has no {{}}, where the glyph is shown")
-    panel[0] = [before, *list(glyphs.values())[:COUNT], after]
+    pictures = [glyphs.block(name) for name in glyphs.blocks] or list(glyphs.values())[:COUNT]
+    panel = lumek.simulate("20x2" if glyphs.blocks else "20x1", rom or "A00")
+    show_within(panel, text, pictures)
     return panel
 
 
@@ -83,11 +54,11 @@ def show_glyphs(
     """Print glyphs, and draw them if that is asked for."""
     from rich.console import Console
 
-    from lumek.views.glyph_sheet import Shown, chart_picture, chart_view, large_picture, large_view
+    from lumek.views.glyph_sheet import Labelled, chart_picture, chart_view, large_picture, large_view
     from lumek.views.picture import picture as picture_of
     from lumek.views.terminal import terminal_view
 
-    shown = [Shown(glyph, name, character or "") for name, glyph, character in glyphs.entries]
+    shown = [Labelled(glyph, name, character or "") for name, glyph, character in glyphs.entries]
     panel = row_of(glyphs, within, rom)
     if picture is not None:
         below = None if panel is None else picture_of(panel.twin, scheme)

@@ -5,12 +5,12 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.glyph_options import glyphs_of, show_glyphs, together
+from lumek.cli.glyph_options import glyphs_of, show_glyphs
 from lumek.cli.options import picture_options, rom_option, writing
 from lumek.cli.output import say
 from lumek.errors import NoGlyphError
-from lumek.glyphs import SETS, search, shipped
-from lumek.glyphs.glyph_set import as_name, named
+from lumek.glyphs import SETS, GlyphSet, search, shipped
+from lumek.glyphs.glyph_set import as_name, merged
 from lumek.roms import rom_named
 
 if TYPE_CHECKING:
@@ -60,15 +60,15 @@ def command(
         found = search(words)
         if not found:
             raise NoGlyphError(f"no drawing has {words!r} in its name: the names are those of Unicode, in English")
-        taken: dict[str, int] = {}
-        show_glyphs(
-            named([(_numbered(as_name(one.name), taken), one.glyph, None) for one in found]),
-            f"{len(found)} found for {words!r}", picture, scheme, None, rom,
-        )  # fmt: skip
+        glyphs = merged([
+            GlyphSet({as_name(one.name): one.glyph}, {as_name(one.name): one.character} if one.character else None)
+            for one in found
+        ])  # fmt: skip
+        show_glyphs(glyphs, f"{len(found)} found for {words!r}", picture, scheme, None, rom)
         for one in found:
             say(f"{one.character:2} {one.name.strip()}" + (f" (in the set {one.of})" if one.of else ""))
     elif what:
-        glyphs = together([glyphs_of(one) for one in what])
+        glyphs = merged([glyphs_of(one) for one in what])
         show_glyphs(glyphs, " ".join(what) if len(what) < 4 else f"{len(glyphs)} glyphs", picture, scheme, within, rom)
     elif rom is not None:
         show_chart(rom_named(rom), picture, scheme)
@@ -92,8 +92,3 @@ def show_chart(rom: "Rom | None", picture: Path | None, scheme: str) -> None:
     console = Console()
     for line in rom_view(rom, console) if rom else drawings_view(console):
         say(line)
-
-
-def _numbered(name: str, taken: dict[str, int]) -> str:
-    taken[name] = taken.get(name, 0) + 1
-    return name if taken[name] == 1 else f"{name[:36]}_{taken[name]}"

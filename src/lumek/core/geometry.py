@@ -9,7 +9,11 @@ Source: HD44780U data sheet, "Display data RAM (DDRAM)"; module sheets for four 
 """
 
 from lumek._harmless import quoted
-from lumek.errors import PlaceError, SizeError
+from lumek.errors import PlaceError, SettingError, SizeError
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
 
 MEMORY = 80
 """Bytes of DDRAM of a controller."""
@@ -120,6 +124,13 @@ class Geometry:
 def is_whole(number: object) -> bool:
     """Whether something counts: an int or what can be used as one, but not a bool."""
     return (isinstance(number, int) or hasattr(number, "__index__")) and not isinstance(number, bool)
+
+
+def whole_setting(what: str, value: "Any", least: int) -> int:
+    """A setting that is a whole number. Raises SettingError for anything else, and for one that is too small."""
+    if not is_whole(value) or value < least:
+        raise SettingError(f"{what} is a whole number from {least}, not {quoted(value)}")
+    return int(value)
 
 
 def _listed(what: str, count: int) -> str:

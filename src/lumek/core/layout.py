@@ -84,7 +84,7 @@ def laid_out(value: "Assignable", rows: int, columns: int, leftward: bool = Fals
         lines = [[for_cell(value)]]
     elif isinstance(value, (list, tuple)):
         are_rows = len(value) == rows and all(isinstance(part, str) for part in value)
-        lines = [cells_of(part) for part in value] if are_rows else [joined(value)]
+        lines = [cells_of(part) for part in value] if are_rows else [side_by_side(value)]
     else:
         from lumek.core.numbers import is_number, number  # loaded by programs that show numbers
 
@@ -108,7 +108,7 @@ def in_middle(
     return lines
 
 
-def joined(parts: "Sequence[Any]") -> "list[Any]":
+def side_by_side(parts: "Sequence[Any]") -> "list[Any]":
     """Text and glyphs as cells side by side. Raises TextError for anything else."""
     line: list[Any] = []
     for part in parts:

@@ -283,18 +283,17 @@ def _sources(tables: Mapping[str, Any], path: Path) -> Iterator[tuple[str, Any]]
 
 def _glyphs(table: Mapping[str, Any], path: Path) -> Iterator[tuple[str, Glyph]]:
     """The drawings of characters: those of sets, then those of the table itself."""
-    for character, drawing in table.items():
-        if character == SETS_KEY:
-            if not isinstance(drawing, list) or not all(isinstance(name, str) for name in drawing):
-                raise FaceError(
-                    f"{path}: [glyphs] sets = {in_file('sets', drawing)} is not possible: it is a list of files and of "
-                    "names of shipped sets"
-                )
-            for name in drawing:
-                try:
-                    yield from set_named(name, path.parent).drawings.items()
-                except GlyphError as problem:
-                    raise FaceError(f"{path}: [glyphs] sets: {problem}") from None
+    sets = table.get(SETS_KEY, [])
+    if not isinstance(sets, list) or not all(isinstance(name, str) for name in sets):
+        raise FaceError(
+            f"{path}: [glyphs] sets = {in_file('sets', sets)} is not possible: it is a list of files and of names of "
+            "shipped sets"
+        )
+    for name in sets:
+        try:
+            yield from set_named(name, path.parent).drawings.items()
+        except GlyphError as problem:
+            raise FaceError(f"{path}: [glyphs] sets: {problem}") from None
     for character, drawing in table.items():
         if character == SETS_KEY:
             continue

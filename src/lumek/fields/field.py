@@ -7,7 +7,6 @@ value under or over (`flaw_of`). Its word hides a value with a flaw; a word that
 """
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_whole
 from lumek.core.numbers import is_number
 from lumek.core.text import SIDES, cells_of
 from lumek.errors import SettingError
@@ -226,13 +225,6 @@ def side_setting(align: "Any") -> str:
     if not isinstance(align, str) or align not in SIDES:
         raise SettingError(f"nothing can be aligned {quoted(align)}: possible are {', '.join(SIDES)}")
     return align
-
-
-def whole_setting(what: str, value: "Any", least: int) -> int:
-    """A setting that is a whole number. Raises SettingError for anything else, and for one that is too small."""
-    if not is_whole(value) or value < least:
-        raise SettingError(f"{what} is a whole number from {least}, not {quoted(value)}")
-    return int(value)
 
 
 def number_setting(what: str, value: "Any") -> float:

@@ -1,8 +1,9 @@
 """Text that moves through its place."""
 
 from lumek._harmless import quoted
+from lumek.core.geometry import whole_setting
 from lumek.errors import SettingError
-from lumek.fields.field import NO_MOMENT, Field, number_setting, whole_setting
+from lumek.fields.field import NO_MOMENT, Field, number_setting
 from lumek.fields.label import words_of
 from lumek.motions import Gliding
 

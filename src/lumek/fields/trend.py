@@ -2,21 +2,12 @@
 
 import math
 
+from lumek.core.geometry import whole_setting
 from lumek.core.glyph import COLUMNS, ROWS, Glyph
 from lumek.core.numbers import number
 from lumek.core.text import aligned, cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import (
-    LARGEST,
-    UNKNOWN,
-    Field,
-    flaw_of,
-    number_setting,
-    range_setting,
-    text_group,
-    time_of,
-    whole_setting,
-)
+from lumek.fields.field import LARGEST, UNKNOWN, Field, flaw_of, number_setting, range_setting, text_group, time_of
 from lumek.fields.scale import round_limits
 
 TYPE_CHECKING = False

@@ -13,18 +13,32 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from lumek.core.block import Block
-    from lumek.glyphs.files import load, save, what_is_lost
-    from lumek.glyphs.finding import SETS, Found, find, search, shipped
+    from lumek.glyphs.files import load, save
+    from lumek.glyphs.finding import SETS, Match, find, search, shipped
+    from lumek.glyphs.formats import what_is_lost
     from lumek.glyphs.glyph_set import Entry, GlyphSet
     from lumek.glyphs.tracing import Trace, trace
 
-__all__ = ["SETS", "Block", "Entry", "Found", "GlyphSet", "Trace", "find", "load", "save", "search", "shipped",
-           "trace", "what_is_lost"]  # fmt: skip
+__all__ = [
+    "SETS",
+    "Block",
+    "Entry",
+    "GlyphSet",
+    "Match",
+    "Trace",
+    "find",
+    "load",
+    "save",
+    "search",
+    "shipped",
+    "trace",
+    "what_is_lost",
+]  # fmt: skip
 
 _LATER = {
-    "core.block": ("Block",), "glyphs.files": ("load", "save", "what_is_lost"),
+    "core.block": ("Block",), "glyphs.files": ("load", "save"), "glyphs.formats": ("what_is_lost",),
     "glyphs.glyph_set": ("Entry", "GlyphSet"),
-    "glyphs.finding": ("SETS", "Found", "find", "search", "shipped"), "glyphs.tracing": ("Trace", "trace"),
+    "glyphs.finding": ("SETS", "Match", "find", "search", "shipped"), "glyphs.tracing": ("Trace", "trace"),
 }  # fmt: skip
 """Module: its names here."""
 

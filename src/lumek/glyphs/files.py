@@ -4,7 +4,7 @@ from pathlib import Path
 
 from lumek._files import read_bytes, replacing
 from lumek.errors import GlyphError
-from lumek.glyphs.formats import Options, format_of, lost, reader, writer
+from lumek.glyphs.formats import Options, format_of, reader, writer
 from lumek.glyphs.formats.art import is_art
 from lumek.glyphs.glyph_set import GlyphSet
 
@@ -60,11 +60,6 @@ def save(
 def written(glyphs: GlyphSet, format: str, options: Options) -> bytes:
     """The content of a file in a format. Raises GlyphError."""
     return writer(format)(glyphs, options, format)
-
-
-def what_is_lost(glyphs: GlyphSet, format: str) -> list[str]:
-    """What a format cannot hold of a set, each in a few words: blocks, characters of several code points."""
-    return lost(glyphs, format_of("", format))
 
 
 def _format(path: str | Path) -> str | None:

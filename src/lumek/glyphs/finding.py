@@ -28,7 +28,7 @@ NUMBERS = re.compile(r"(?=.*\d)[\d\s,xXa-fA-F{}\[\]();uUlL]{8,}", re.DOTALL)
 """What text on a command line is when it is a drawing."""
 
 
-class Found(NamedTuple):
+class Match(NamedTuple):
     """What a search finds: a character, its drawing, the Unicode name, and the set that it is from ("" for none)."""
 
     character: str
@@ -46,18 +46,18 @@ def shipped(name: str) -> GlyphSet:
     return read(file.read_bytes(), f"{name}.txt", "art")
 
 
-def search(words: str) -> list[Found]:
+def search(words: str) -> list[Match]:
     """The drawings whose Unicode name, or name in a shipped set, has all these words, whole or begun.
 
     words: as "honey", or "arrow up".
     """
     wanted = words[:LONGEST_WORD].lower().split()
-    known = [Found(one, Glyph(drawing_of(one) or bytes(8)), name_of(one, "").lower()) for one in CHARACTERS]
+    known = [Match(one, Glyph(drawing_of(one) or bytes(8)), name_of(one, "").lower()) for one in CHARACTERS]
     for name in SETS:
         entries = shipped(name).entries
-        known += [Found(character or "", glyph, f"{own} {name_of(character[0], '').lower() if character else ''}", name)
+        known += [Match(character or "", glyph, f"{own} {name_of(character[0], '').lower() if character else ''}", name)
                   for own, glyph, character in entries]  # fmt: skip
-    found: dict[tuple[str, Glyph], Found] = {}
+    found: dict[tuple[str, Glyph], Match] = {}
     for one in known:
         parts = one.name.replace("-", " ").replace("_", " ").split()
         if wanted and all(any(part.startswith(word) for part in parts) for word in wanted):

@@ -92,8 +92,6 @@ class GlyphSet(Mapping[str, Glyph]):
     def __eq__(self, other: object) -> bool:
         return isinstance(other, GlyphSet) and (self.entries, self.blocks) == (other.entries, other.blocks)
 
-    __hash__ = None  # type: ignore[assignment]
-
     def __repr__(self) -> str:
         names = ", ".join([f"{one.name} {one.character}" if one.character else one.name for one in self.entries[:8]])
         return f"<GlyphSet of {len(self)}: {names}{', ...' if len(self) > 8 else ''}>"
@@ -173,6 +171,24 @@ def named(glyphs: Sequence[tuple[str | None, Glyph, str | None]], stem: str = "g
         if character is not None:
             characters[name] = character
     return GlyphSet(made, characters)
+
+
+def merged(sets: Sequence[GlyphSet]) -> GlyphSet:
+    """Several sets as one. A name that comes again gets a number; a character stays with the first that draws it."""
+    glyphs: dict[str, Glyph] = {}
+    characters: dict[str, str] = {}
+    blocks: dict[str, list[list[str]]] = {}
+    for one in sets:
+        new: dict[str, str] = {}
+        for name, glyph, character in one.entries:
+            new[name], number = name, 2
+            while new[name] in glyphs:
+                new[name], number = f"{name[:36]}_{number}", number + 1
+            glyphs[new[name]] = glyph
+            if character is not None and character not in characters.values():
+                characters[new[name]] = character
+        blocks |= {name: [[new[part] for part in row] for row in rows] for name, rows in one.blocks.items()}
+    return GlyphSet(glyphs, characters, blocks)
 
 
 def as_name(text: str) -> str:

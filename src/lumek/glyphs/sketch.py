@@ -16,7 +16,7 @@ from lumek.glyphs.glyph_set import MOST, PLACES, GlyphSet, as_name
 MOST_STEPS = 1000
 """Steps that can be undone."""
 
-Grid = list[list[bool]]
+DotRows = list[list[bool]]
 
 
 class State(NamedTuple):
@@ -42,7 +42,7 @@ class Sketch:
         self._states = [State(glyphs, block or next(iter(glyphs)), block is not None)]
         self._at = 0
         self._stroke = False
-        self.kept: Grid | None = None
+        self.kept: DotRows | None = None
         """The dots that were copied."""
 
     @property
@@ -67,7 +67,7 @@ class Sketch:
         return self.glyphs.block(self.state.name) if self.state.is_block else None
 
     @property
-    def dots(self) -> Grid:
+    def dots(self) -> DotRows:
         """The dots of the picture that is drawn; those between cells of a block are never lit."""
         block = self.block
         return self.glyphs[self.state.name].dots if block is None else block.dots(gaps=True)
@@ -243,10 +243,10 @@ class Sketch:
         self._at, before = min(len(self._states) - 1, self._at + 1), self._at
         return self._at != before
 
-    def _change(self, how: Callable[[Grid], Grid]) -> None:
+    def _change(self, how: Callable[[DotRows], DotRows]) -> None:
         self._take(self._with(how(self.dots)))
 
-    def _with(self, dots: Grid) -> State:
+    def _with(self, dots: DotRows) -> State:
         """The state in which the picture has these dots."""
         glyphs, name, is_block = self.state
         new = dict(glyphs)
@@ -273,7 +273,7 @@ class Sketch:
         self._at = len(self._states) - 1
 
 
-def _turned(dots: Grid) -> Grid:
+def _turned(dots: DotRows) -> DotRows:
     """A picture whose lit dots are turned by a quarter about the middle of the rectangle that they fill."""
     lit = [(row, column) for row, line in enumerate(dots) for column, dot in enumerate(line) if dot]
     if not lit:

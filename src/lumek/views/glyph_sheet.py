@@ -24,7 +24,7 @@ LARGE, SMALL = 40, 9
 VALUES = "binary   hex   decimal"
 
 
-class Shown(NamedTuple):
+class Labelled(NamedTuple):
     """A glyph and what is said of it."""
 
     glyph: Glyph
@@ -42,7 +42,7 @@ def values_of(glyph: Glyph) -> list[str]:
     return [f"0b{row:0{COLUMNS}b}  0x{row:02X}  {row:2}" for row in glyph.numbers]
 
 
-def large_view(shown: Shown, console: Console, scheme: str = "meadow") -> list[Text]:
+def large_view(shown: Labelled, console: Console, scheme: str = "meadow") -> list[Text]:
     """One glyph as lines for a terminal: two columns for a dot, and the values of its rows; '#' and '.' elsewhere."""
     values = values_of(shown.glyph)
     if not draws_dots(console):
@@ -61,7 +61,7 @@ def large_view(shown: Shown, console: Console, scheme: str = "meadow") -> list[T
     return lines
 
 
-def chart_view(shown: Sequence[Shown], console: Console) -> list[str]:
+def chart_view(shown: Sequence[Labelled], console: Console) -> list[str]:
     """Many glyphs as lines for a terminal: dots, name, character and rows in hexadecimal; '#' and '.' elsewhere."""
     dots = draws_dots(console)
     across = max(1, console.width // ENTRY)
@@ -76,7 +76,7 @@ def chart_view(shown: Sequence[Shown], console: Console) -> list[str]:
     return lines[:-1]
 
 
-def _entry(shown: Shown, drawn: bool) -> list[str]:
+def _entry(shown: Labelled, drawn: bool) -> list[str]:
     """An entry of a chart."""
     hexes = [f"{row:02X}" for row in shown.glyph.numbers]
     words = [shown.title if cell_len(shown.title) <= LONGEST else set_cell_size(shown.title, LONGEST - 1) + "…",
@@ -85,7 +85,7 @@ def _entry(shown: Shown, drawn: bool) -> list[str]:
     return [f"{row}  {words[number] if number < len(words) else ''}" for number, row in enumerate(rows)]
 
 
-def large_picture(shown: Shown, scheme: str = "meadow", below: Image.Image | None = None) -> Image.Image:
+def large_picture(shown: Labelled, scheme: str = "meadow", below: Image.Image | None = None) -> Image.Image:
     """An RGB image of one glyph, with the values of its rows; `below` is drawn under it."""
     colours = scheme_named(scheme)
     high = len(shown.glyph.numbers) * LARGE
@@ -102,7 +102,7 @@ def large_picture(shown: Shown, scheme: str = "meadow", below: Image.Image | Non
 
 
 def chart_picture(
-    shown: Sequence[Shown], title: str, scheme: str = "meadow", below: Image.Image | None = None
+    shown: Sequence[Labelled], title: str, scheme: str = "meadow", below: Image.Image | None = None
 ) -> Image.Image:
     """An RGB image of many glyphs, about 1280 pixels wide: dots, name, and rows in hexadecimal."""
     colours = scheme_named(scheme)

@@ -16,13 +16,14 @@ from lumek.core.slots import COUNT
 from lumek.core.text import cells_of
 from lumek.errors import GlyphError, LumekError
 from lumek.glyphs.draft import Draft
-from lumek.glyphs.editor.canvas import ENTRY, KEYS, Canvas, GlyphList
-from lumek.glyphs.editor.preview import PLACE, show_on
-from lumek.glyphs.files import save, what_is_lost
-from lumek.glyphs.formats import format_of
+from lumek.glyphs.editor.dot_canvas import ENTRY, KEYS, DotCanvas, GlyphList
+from lumek.glyphs.editor.preview import show_on
+from lumek.glyphs.files import save
+from lumek.glyphs.formats import format_of, what_is_lost
 from lumek.glyphs.glyph_set import GlyphSet
 from lumek.glyphs.sketch import Sketch
 from lumek.glyphs.tracing import block_size
+from lumek.glyphs.within import PLACE
 from lumek.panel import Panel
 from lumek.views.picture import scheme_named
 from lumek.views.terminal import terminal_view, virtual_console
@@ -81,7 +82,7 @@ class Editor(App[None]):
         yield Static(id="title", markup=False)
         with Horizontal(id="work"):
             with VerticalScroll(id="drawing", can_focus=False):
-                yield Canvas(self.sketch, scheme_named(self.scheme))
+                yield DotCanvas(self.sketch, scheme_named(self.scheme))
             with VerticalScroll(id="list", can_focus=False):
                 yield GlyphList(id="glyphs", markup=False)
         yield Static(id="preview")
@@ -91,11 +92,11 @@ class Editor(App[None]):
     def on_mount(self) -> None:
         """Show everything for the first time."""
         self._shown = True
-        self.query_one(Canvas).focus()
+        self.query_one(DotCanvas).focus()
         self.set_interval(ANIMATED_S, self._next_turn)
         self.changed(self.message)
 
-    def on_canvas_drawn(self) -> None:
+    def on_dot_canvas_drawn(self) -> None:
         """Take what the mouse drew."""
         self.changed()
 
@@ -118,7 +119,7 @@ class Editor(App[None]):
                 self.draft.keep(self.sketch.glyphs)
         except OSError as problem:
             self.message = f"changes are not kept against a crash: {problem.strerror or problem}"
-        canvas = self.query_one(Canvas)
+        canvas = self.query_one(DotCanvas)
         dots = self.sketch.dots
         canvas.cursor = min(canvas.cursor[0], len(dots) - 1), min(canvas.cursor[1], len(dots[0]) - 1)
         self._show()
@@ -130,7 +131,7 @@ class Editor(App[None]):
             return
         sizes = (self.size, len(self.sketch.places), len(self.sketch.dots), len(self.sketch.dots[0]))
         moved, self._sizes = sizes != self._sizes, sizes
-        self.query_one(Canvas).refresh(layout=moved)
+        self.query_one(DotCanvas).refresh(layout=moved)
         draws = "" if is_block else glyphs.characters.get(name, "")
         unsaved = "" if glyphs == self.saved else " (not saved)"
         needed = {rows for glyph in glyphs.values() if (rows := self.seen.glyphs.rows_of(glyph)) is not None} if (
@@ -169,7 +170,7 @@ class Editor(App[None]):
 
     def action_go(self, down: int, right: int) -> None:
         """Move the cursor, around the edges, over what is between cells."""
-        canvas, dots = self.query_one(Canvas), self.sketch.dots
+        canvas, dots = self.query_one(DotCanvas), self.sketch.dots
         row, column = canvas.cursor
         while True:
             row, column = (row + down) % len(dots), (column + right) % len(dots[0])
@@ -181,7 +182,7 @@ class Editor(App[None]):
 
     def action_dot(self, what: str) -> None:
         """Change the dot under the cursor, or its row or column."""
-        row, column = self.query_one(Canvas).cursor
+        row, column = self.query_one(DotCanvas).cursor
         places = {"toggle": (row, column), "fill_row": (row,), "fill_column": (column,)}
         self._do(lambda: getattr(self.sketch, what)(*places[what]))
 
@@ -316,7 +317,7 @@ class Editor(App[None]):
     def _close_prompt(self) -> None:
         prompt = self.query_one("#prompt", Input)
         prompt.display, self._then = False, None
-        self.query_one(Canvas).focus()
+        self.query_one(DotCanvas).focus()
 
     def _do(self, act: Callable[[], object], said: str = "") -> None:
         """Do something, and show what came of it or why it cannot be."""

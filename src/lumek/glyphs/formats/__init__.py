@@ -44,12 +44,12 @@ FORMATS = {
     "json": Format("set_tables", (".json",), "JSON", True),
     "bdf": Format("bdf", (".bdf",), "a BDF font"),
     "png": Format("cell_sheet", (".png",), "a picture of the cells", True),
-    "c": Format("numbers", (".h", ".c", ".hpp", ".cpp", ".ino"), "a C array with a header guard"),
+    "c": Format("number_lists", (".h", ".c", ".hpp", ".cpp", ".ino"), "a C array with a header guard"),
     "python": Format("literals", (".py",), "a Python dict of numbers"),
     "micropython": Format("literals", (), "a Python dict of bytes, for MicroPython"),
-    "hex": Format("numbers", (), "hexadecimal numbers, a line for each glyph"),
-    "binary": Format("numbers", (), "binary numbers, a line for each glyph"),
-    "decimal": Format("numbers", (), "decimal numbers, a line for each glyph"),
+    "hex": Format("number_lists", (), "hexadecimal numbers, a line for each glyph"),
+    "binary": Format("number_lists", (), "binary numbers, a line for each glyph"),
+    "decimal": Format("number_lists", (), "decimal numbers, a line for each glyph"),
 }
 """Name -> format."""
 
@@ -83,8 +83,12 @@ def format_of(path: str | Path, format: str | None = None) -> str:
     raise GlyphError(f"{path} does not say which format it is: endings are {endings}")
 
 
-def lost(glyphs: GlyphSet, format: str) -> list[str]:
-    """What a format cannot hold of a set, in words."""
+def what_is_lost(glyphs: GlyphSet, format: str) -> list[str]:
+    """What a format cannot hold of a set, each in a few words: blocks, characters of several code points.
+
+    Raises GlyphError for a format that does not exist.
+    """
+    format = format_of("", format)
     said = []
     if glyphs.blocks and not FORMATS[format].blocks:
         said.append(f"{format} holds no blocks: {', '.join(glyphs.blocks)} left out")
@@ -94,7 +98,7 @@ def lost(glyphs: GlyphSet, format: str) -> list[str]:
     return said
 
 
-def text_of(data: bytes, source: str) -> str:
+def decoded(data: bytes, source: str) -> str:
     """The text of a file, with one kind of line end. Raises GlyphError for what is not UTF-8."""
     try:
         return data.decode("utf-8-sig").replace("\r\n", "\n").replace("\r", "\n")

@@ -16,8 +16,8 @@ import re
 from lumek._harmless import quoted
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
-from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.formats.entries import CODES, Found, collected, from_code_points
+from lumek.glyphs.formats import Options, decoded
+from lumek.glyphs.formats.entries import CODES, Parsed, collected, from_code_points
 from lumek.glyphs.glyph_set import GlyphSet
 
 DOTS = str.maketrans("1Xx█■●0-_·□○", "######......")
@@ -27,11 +27,11 @@ BLOCK = re.compile(r"([A-Za-z0-9_][A-Za-z0-9_.-]{0,39})\s*=\s*(.+)")
 
 def read(data: bytes, source: str, format: str) -> GlyphSet:
     """The glyphs of text art. Raises GlyphError, which names the line."""
-    found: list[Found] = []
+    found: list[Parsed] = []
     blocks: dict[str, list[list[str]]] = {}
     heading: tuple[str, str | None] | None = None
     rows: list[tuple[int, list[str]]] = []
-    for number, line in enumerate([*text_of(data, source).split("\n"), ""], 1):
+    for number, line in enumerate([*decoded(data, source).split("\n"), ""], 1):
         line = line.strip().strip("\"',")
         where = f"{source}: line {number}"
         titled = HEADING.fullmatch(line)
@@ -80,7 +80,7 @@ def dots_of_line(line: str, where: str) -> list[str]:
     return words
 
 
-def _glyphs(rows: list[tuple[int, list[str]]], heading: tuple[str, str | None] | None, source: str) -> list[Found]:
+def _glyphs(rows: list[tuple[int, list[str]]], heading: tuple[str, str | None] | None, source: str) -> list[Parsed]:
     """The glyphs of lines without a blank one between them."""
     first = rows[0][0]
     across = len(rows[0][1])

@@ -9,8 +9,8 @@ from collections.abc import Iterator
 from lumek._harmless import quoted
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
-from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.formats.entries import Found, collected
+from lumek.glyphs.formats import Options, decoded
+from lumek.glyphs.formats.entries import Parsed, collected
 from lumek.glyphs.glyph_set import NAME, GlyphSet, as_name
 
 DESCENT = 1
@@ -18,18 +18,18 @@ DESCENT = 1
 
 LAST_CODE = 0x10FFFF
 
-Line = tuple[int, list[str]]
+Numbered = tuple[int, list[str]]
 
 
 def read(data: bytes, source: str, format: str) -> GlyphSet:
     """The glyphs of a font. Raises GlyphError, which names line and glyph."""
-    lines = iter([(number, line.split()) for number, line in enumerate(text_of(data, source).split("\n"), 1)
+    lines = iter([(number, line.split()) for number, line in enumerate(decoded(data, source).split("\n"), 1)
                   if line.strip()])  # fmt: skip
     first = next(lines, (1, [""]))
     if first[1][0] != "STARTFONT":
         raise GlyphError(f"{source}: line 1 is not STARTFONT, with which a BDF font begins")
     box: list[int] | None = None
-    found: list[Found] = []
+    found: list[Parsed] = []
     seen: dict[str, int] = {}
     for number, words in lines:
         where = f"{source}: line {number}"
@@ -69,7 +69,7 @@ def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:
     return "\n".join([*head, "ENDFONT", ""]).encode()
 
 
-def _glyph(lines: Iterator[Line], name: str, font: list[int], source: str) -> tuple[Glyph, str | None]:
+def _glyph(lines: Iterator[Numbered], name: str, font: list[int], source: str) -> tuple[Glyph, str | None]:
     """The glyph and the character that follow a STARTCHAR."""
     character: str | None = None
     box = font
@@ -89,7 +89,7 @@ def _glyph(lines: Iterator[Line], name: str, font: list[int], source: str) -> tu
     raise GlyphError(f"{source}: glyph {name} has no BITMAP")
 
 
-def _placed(lines: Iterator[Line], box: list[int], font: list[int], where: str) -> Glyph:
+def _placed(lines: Iterator[Numbered], box: list[int], font: list[int], where: str) -> Glyph:
     """A bitmap at its place in the cell."""
     wide, high, right, up = box
     top = font[1] + font[3] - (high + up)

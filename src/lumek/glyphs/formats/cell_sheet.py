@@ -22,8 +22,9 @@ from lumek.core.geometry import is_whole
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
 from lumek.glyphs.formats import Options
+from lumek.glyphs.formats.entries import collected
 from lumek.glyphs.formats.set_tables import FILE, SetTable, tables_of
-from lumek.glyphs.glyph_set import MOST, GlyphSet, named
+from lumek.glyphs.glyph_set import MOST, GlyphSet
 
 ACROSS = 16
 """Cells in a row of a sheet of ours."""
@@ -65,7 +66,7 @@ def read(data: bytes, source: str, format: str) -> GlyphSet:
         cells = [cell ^ ground for cell in _cells(lit, grid)]
         while len(cells) > grid.across and not cells[-1].any():
             cells.pop()  # what is left of the last row of a sheet
-        return named([(None, Glyph(cell), None) for cell in cells])
+        return collected([(None, Glyph(cell), None) for cell in cells], source, "glyph")
     return _described(lit, said, source)
 
 
@@ -230,9 +231,7 @@ def _described(lit: NDArray[np.bool_], chunk: str, source: str) -> GlyphSet:
             break
     else:
         raise GlyphError(f"{source} was cut or scaled: its {wide}x{high} pixels are not {len(said.glyphs)} cells")
-    characters = {name: table.character for name, table in said.glyphs.items() if table.character is not None}
-    glyphs = {name: Glyph(cell) for name, cell in zip(said.glyphs, cells, strict=False)}
-    try:
-        return GlyphSet(glyphs, characters, said.blocks)
-    except GlyphError as problem:
-        raise GlyphError(f"{source}: {problem}") from None
+    found = [
+        (name, Glyph(cell), table.character) for (name, table), cell in zip(said.glyphs.items(), cells, strict=False)
+    ]
+    return collected(found, source, "glyph", said.blocks)

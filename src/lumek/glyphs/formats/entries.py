@@ -7,7 +7,7 @@ from lumek.core.glyph import Glyph
 from lumek.errors import GlyphError
 from lumek.glyphs.glyph_set import GlyphSet, named
 
-Found = tuple[str | None, Glyph, str | None]
+Parsed = tuple[str | None, Glyph, str | None]
 """A glyph with its name and character, as far as they are there."""
 
 CODES = r"U\+[0-9A-Fa-f]{4,6}(?:\+[0-9A-Fa-f]{4,6})*"
@@ -18,7 +18,7 @@ NOTE = re.compile(rf"\s*([A-Za-z0-9_.-]{{1,40}})(?:\s+({CODES}))?\s*")
 
 
 def collected(
-    found: Sequence[Found], source: str, wanted: str, blocks: Mapping[str, Sequence[Sequence[str]]] | None = None
+    found: Sequence[Parsed], source: str, wanted: str, blocks: Mapping[str, Sequence[Sequence[str]]] | None = None
 ) -> GlyphSet:
     """The set of what was found. Raises GlyphError, also for nothing; `wanted` says what there should be."""
     if not found:

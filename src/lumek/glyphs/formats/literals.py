@@ -13,8 +13,8 @@ from collections.abc import Iterator
 
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
-from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.formats.entries import Found, collected
+from lumek.glyphs.formats import Options, decoded
+from lumek.glyphs.formats.entries import Parsed, collected
 from lumek.glyphs.glyph_set import NAME, GlyphSet, as_name, identifier
 
 CALLS = {"bytes", "bytearray", "tuple", "list", "Glyph"}
@@ -24,11 +24,11 @@ CALLS = {"bytes", "bytearray", "tuple", "list", "Glyph"}
 def read(data: bytes, source: str, format: str) -> GlyphSet:
     """The glyphs in Python source, which is not run. Raises GlyphError, which names the line."""
     try:
-        tree = ast.parse(text_of(data, source))
+        tree = ast.parse(decoded(data, source))
     except (SyntaxError, ValueError, RecursionError, MemoryError) as problem:
         line = getattr(problem, "lineno", None)
         raise GlyphError(f"{source}{f': line {line}' if line else ''} is not Python: {problem}") from None
-    found: list[Found] = []
+    found: list[Parsed] = []
     for statement in tree.body:
         if isinstance(statement, ast.Assign | ast.AnnAssign) and statement.value is not None:
             target = statement.targets[0] if isinstance(statement, ast.Assign) else statement.target
@@ -52,11 +52,11 @@ def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:
                       *lines, "}", ""]).encode()  # fmt: skip
 
 
-def _found(node: ast.expr, name: str | None, character: str | None, source: str) -> list[Found]:
+def _found(node: ast.expr, name: str | None, character: str | None, source: str) -> list[Parsed]:
     """The glyphs of a value."""
     node = _inside(node)
     if isinstance(node, ast.Dict):
-        made: list[Found] = []
+        made: list[Parsed] = []
         for key, value in zip(node.keys, node.values, strict=True):
             word = key.value if isinstance(key, ast.Constant) and isinstance(key.value, str) else None
             value = _inside(value)

@@ -22,8 +22,9 @@ from lumek._harmless import quoted
 from lumek.config.tables import Table, Tables
 from lumek.core.glyph import Glyph
 from lumek.errors import GlyphError
-from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.glyph_set import GlyphSet, named
+from lumek.glyphs.formats import Options, decoded
+from lumek.glyphs.formats.entries import Parsed, collected
+from lumek.glyphs.glyph_set import GlyphSet
 
 FILE = "glyph set"
 
@@ -46,22 +47,20 @@ class SetTable(Table):
 
 def read(data: bytes, source: str, format: str) -> GlyphSet:
     """The set of a TOML or JSON file. Raises GlyphError, which names the glyph."""
-    tables = Tables(text_of(data, source), source, FILE, GlyphError, json=format == "json")
+    tables = Tables(decoded(data, source), source, FILE, GlyphError, json=format == "json")
     if isinstance(tables.raw, list):
-        return named([(None, _of(source, str(number), rows), None) for number, rows in enumerate(tables.raw, 1)])
+        return collected([(None, _of(source, str(number), rows), None) for number, rows in enumerate(tables.raw, 1)],
+                         source, "list of rows")  # fmt: skip
     if not isinstance(tables.raw, dict):
         raise GlyphError(f"{source} is {quoted(tables.raw)}: a set is a table with 'glyphs', or a list of rows")
     said = tables.checked(SetTable, tables.raw, "", "")
-    glyphs = {}
+    found: list[Parsed] = []
     for name, table in said.glyphs.items():
         if (table.dots is None) == (table.rows is None):
             raise GlyphError(f"{source}: glyph {quoted(name)} has either dots or rows")
-        glyphs[name] = _of(source, name, table.dots if table.dots is not None else table.rows)
-    characters = {name: table.character for name, table in said.glyphs.items() if table.character is not None}
-    try:
-        return GlyphSet(glyphs, characters, said.blocks)
-    except GlyphError as problem:
-        raise GlyphError(f"{source}: {problem}") from None
+        drawing = table.dots if table.dots is not None else table.rows
+        found.append((name, _of(source, name, drawing), table.character))
+    return collected(found, source, "glyph", said.blocks)
 
 
 def write(glyphs: GlyphSet, options: Options, format: str) -> bytes:

@@ -40,10 +40,10 @@ KEYS = (
 STEPS = {"up": (-1, 0), "down": (1, 0), "left": (0, -1), "right": (0, 1)}
 
 
-class Canvas(Widget, can_focus=True):
+class DotCanvas(Widget, can_focus=True):
     """The picture, two columns for a dot or more where there is room, and the values of its rows."""
 
-    DEFAULT_CSS = "Canvas { width: auto; height: auto; }"
+    DEFAULT_CSS = "DotCanvas { width: auto; height: auto; }"
     BINDINGS: ClassVar = [
         *[Binding(key, f"app.{action}", words) for key, action, words in KEYS if action],
         *[Binding(key, f"app.go({step[0]}, {step[1]})", "cursor") for key, step in STEPS.items()],

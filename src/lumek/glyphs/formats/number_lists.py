@@ -11,8 +11,8 @@ from dataclasses import dataclass, field
 from lumek._harmless import quoted
 from lumek.core.glyph import FULL_ROW, LARGE_ROWS, ROWS, Glyph
 from lumek.errors import GlyphError
-from lumek.glyphs.formats import Options, text_of
-from lumek.glyphs.formats.entries import Found, collected, note, noted
+from lumek.glyphs.formats import Options, decoded
+from lumek.glyphs.formats.entries import Parsed, collected, note, noted
 from lumek.glyphs.glyph_set import GlyphSet, as_name, identifier
 
 FLASH = {"PROGMEM": "avr/pgmspace.h"}
@@ -43,7 +43,7 @@ FORMS = {"hex": "0x{:02X}", "c": "0x{:02X}", "binary": "0b{:05b}", "decimal": "{
 
 
 @dataclass
-class Group:
+class Numbers:
     """Numbers within one pair of braces, or on one line outside of them."""
 
     line: int
@@ -55,13 +55,13 @@ class Group:
 
 def read(data: bytes, source: str, format: str) -> GlyphSet:
     """The glyphs of an array or list. Raises GlyphError, which names the line."""
-    groups, lines = _groups(text_of(data, source), source)
+    groups, lines = _groups(decoded(data, source), source)
     if groups:
         found = [one for group in groups for one in _glyphs_of(group, source)]
     elif lines and all(len(line.numbers) in (ROWS, LARGE_ROWS) for line in lines):
         found = [one for line in lines for one in _glyphs_of(line, source)]
     elif lines:
-        whole = Group(lines[0].line, None, [number for line in lines for number in line.numbers])
+        whole = Numbers(lines[0].line, None, [number for line in lines for number in line.numbers])
         found = _glyphs_of(whole, source)
     else:
         found = []
@@ -106,14 +106,14 @@ def _header(glyphs: GlyphSet, options: Options, lines: list[str], notes: list[st
     ])  # fmt: skip
 
 
-def _groups(text: str, source: str) -> tuple[list[Group], list[Group]]:
+def _groups(text: str, source: str) -> tuple[list[Numbers], list[Numbers]]:
     """The innermost groups that have numbers; and the lines outside of all groups that have some."""
-    done: list[Group] = []
-    lines: list[Group] = [Group(1)]
-    open_: list[Group] = []
+    done: list[Numbers] = []
+    lines: list[Numbers] = [Numbers(1)]
+    open_: list[Numbers] = []
     line, last, array = 1, None, None
     skipped = 0  # within the parentheses of a call or the braces of an enum
-    closed: Group | None = None
+    closed: Numbers | None = None
     before = ""
     for token in TOKENS.finditer(text):
         kind, word = str(token.lastgroup), token.group()
@@ -130,7 +130,7 @@ def _groups(text: str, source: str) -> tuple[list[Group], list[Group]]:
             else:
                 if open_:
                     open_[-1].inner += 1
-                open_.append(Group(line, array))
+                open_.append(Numbers(line, array))
         elif kind == "close":
             if skipped:
                 skipped -= 1
@@ -155,7 +155,7 @@ def _groups(text: str, source: str) -> tuple[list[Group], list[Group]]:
             closed = None
             line += word.count("\n")
             if kind == "line":
-                lines.append(Group(line))
+                lines.append(Numbers(line))
     if open_:
         raise GlyphError(f"{source}: line {open_[-1].line}: the group that begins there does not end")
     return done, [one for one in lines if one.numbers]
@@ -179,7 +179,7 @@ def _number(kind: str, word: str, where: str) -> int:
     return number
 
 
-def _glyphs_of(group: Group, source: str) -> list[Found]:
+def _glyphs_of(group: Numbers, source: str) -> list[Parsed]:
     """The glyphs of a group: one, or several of eight rows in a row."""
     count = len(group.numbers)
     name, character = group.note or (group.name, None)
