@@ -104,7 +104,7 @@ MISTAKES = [
     ("shwo", 2, "there is no command 'shwo': commands are demo, show"), ("show a --size 2x16", 2, "sizes are 8x1, "),
     ("show", 2, "give the text to show: lumek show TEXT... (lumek show --help"),
     ("show a --glyphs no.toml", 2, "there is no file 'no.toml', and no set of that name: sets are apiary, arrows"),
-    ("show a --animate a.gif", 2, "--animate needs --motion, as --motion typed"),
+    ("show a --animate a.gif", 2, "--animate needs --motion, such as --motion typed"),
     ("show a --for 3s", 2, "--for needs --motion"), ("show a --motion fly", 2, "'fly' is not one of 'ticker', 'typed'"),
     ("show a --rom x.toml", 2, "there is no ROM file x.toml; TOML files there: "),
     ("show a b c --size 16x2", 2, "3 rows of text are too many for 16x2: give at most 2"),

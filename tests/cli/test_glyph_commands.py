@@ -34,7 +34,7 @@ def test_show_draws_one_glyph_large_and_a_set_as_a_chart(capsys: pytest.CaptureF
     assert run(capsys, "glyph", "show", "--rom", "A02")[1].startswith("ROM A02\n")
     assert "⬡" in run(capsys, "glyph", "show", "--drawings", "--picture", tmp_path / "all.png")[1]
     large = run(capsys, "glyph", "show", "1 2 3 4 5 6 7 8 9 10")
-    assert large[1].splitlines()[-1].startswith("Cells show 8 rows of dots")
+    assert large[1].splitlines()[-1].startswith("These glyphs have 10 rows")
 
 
 def test_convert_goes_from_any_format_to_any_other(
@@ -77,8 +77,8 @@ MISTAKES = [
     ("glyph show nothing", 2, "'nothing' is not a drawing: give a character that Lumek draws, a file, a set (apiary"),
     ("glyph show no.toml", 2, "there is no file 'no.toml': give"),
     ("glyph show --search zzz", 2, "no drawing has 'zzz'"),
-    ("glyph show 🐝 --drawings", 2, "WHAT and --drawings are shown one at a time"),
-    ("glyph show 🐝 --within bee", 2, "--within 'bee' has no {}"), ("glyph show --within {}", 2, "say which glyph"),
+    ("glyph show 🐝 --drawings", 2, "WHAT and --drawings cannot be combined"),
+    ("glyph show 🐝 --within bee", 2, "--within 'bee' has no {}"), ("glyph show --within {}", 2, "--within needs WHAT"),
     ("glyph show --drawings --rom A02", 2, "drop --rom"), ("glyph show --picture x.png", 2, "needs WHAT to draw"),
     ("glyph convert 🐝 -", 2, "--to says in which format"), ("glyph convert 🐝 bee.gif", 2, "endings are .txt"),
     ("glyph convert 🐝 bee.txt --attribute X", 2, "--attribute is for arrays of C"),
@@ -87,7 +87,7 @@ MISTAKES = [
     ("glyph convert 🐝 - --to doc", 2, "'doc' is not one of"),
     ("glyph trace no.png", 2, "no.png cannot be read"), ("glyph trace a.png --cells 5x1", 2, "'5x1' is not a block"),
     ("glyph trace a.png --cells big", 2, "'big' is not a block: write it as 2x1"),
-    ("glyph edit a.toml", 1, "the editor needs a terminal"), ("glyph edit a.gif", 2, "does not say which format it is"),
+    ("glyph edit a.toml", 1, "the editor needs a terminal"), ("glyph edit a.gif", 2, "has no known ending"),
     ("glyph edit a.toml --within x", 2, "--within 'x' has no {}"),
     ("glyph edit a.toml --panel x", 2, "--panel x needs --hookup"),
     ("glyph edit a.toml --block 9x9", 2, "'9x9' is not a block: write it as 2x1, at most 4x2"),

@@ -173,7 +173,7 @@ MISTAKES = [
     ("a.bdf", "STARTFONT 2.1\nFONTBOUNDINGBOX 8 16 0 0", "the font has 8x16 dots"),
     ("a.bdf", "STARTFONT 2.1\nFONTBOUNDINGBOX 5 8 0 -1\nSTARTCHAR a\nBBX 5 8 1 -1\nBITMAP\n", "glyph a: 5x8 dots at"),
     ("a.bdf", "STARTFONT 2.1\nFONTBOUNDINGBOX 5 8 0 -1\nSTARTCHAR a\nBITMAP\nG0\n", "row 0 is 'G0', and 8 rows"),
-    ("a.png", "x", "is not a picture"), ("a.jpg", "", "does not say which format it is: endings are .txt"),
+    ("a.png", "x", "is not a picture"), ("a.jpg", "", "has no known ending: endings are .txt"),
 ]  # fmt: skip
 
 

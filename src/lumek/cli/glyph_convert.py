@@ -17,13 +17,15 @@ FORMATS_HELP = ", ".join(f"{name} ({one.what})" for name, one in FORMATS.items()
 @click.command(name="convert")
 @click.argument("source", metavar="IN")
 @click.argument("target", metavar="OUT")
-@click.option("--from", "from_", type=FORMAT, help="Format of IN; default: by its ending, or found.")
-@click.option("--to", "to", type=FORMAT, help="Format of OUT; default: by its ending.")
-@click.option("--only", metavar="NAME,NAME", help="Some of the glyphs, in this order.")
-@click.option("--characters", metavar="TEXT", help="What the glyphs draw, in their order.")
-@click.option("--name", metavar="NAME", help="Of the array in a program; default: that of the file.")
-@click.option("--attribute", default="", metavar="WORD", help="That keeps an array of C in flash memory, as PROGMEM.")
-@click.option("--dot", type=click.IntRange(1, 64), default=8, metavar="PIXELS", help="Of a dot in a PNG (default 8).")
+@click.option("--from", "from_", type=FORMAT, help="Format of IN (default: from its ending or its content).")
+@click.option("--to", "to", type=FORMAT, help="Format of OUT (default: from its ending).")
+@click.option("--only", metavar="NAME,NAME", help="Only these glyphs, in this order.")
+@click.option("--characters", metavar="TEXT", help="The characters that the glyphs draw, in order.")
+@click.option("--name", metavar="NAME", help="Name of the array (default: that of the file).")
+@click.option("--attribute", default="", metavar="WORD", help="Attribute for the C array, such as PROGMEM.")
+@click.option(
+    "--dot", type=click.IntRange(1, 64), default=8, metavar="PIXELS", help="Pixels per dot in a PNG (default 8)."
+)
 def command(
     source: str,
     target: str,

@@ -21,9 +21,11 @@ from lumek.readings.extras import wanted_by
 
 @click.command(name="edit")
 @click.argument("file", type=click.Path(path_type=Path, dir_okay=False), default="glyphs.toml")
-@click.option("--to", "to", type=FORMAT, help="Format of FILE; default: by its ending.")
-@click.option("--within", default="Hive {} 41.4 kg", metavar="TEXT", help="The row of text; {} is the glyph.")
-@click.option("--block", metavar="CxR", help="Begin with a new block of cells, up to 4x2.")
+@click.option("--to", "to", type=FORMAT, help="Format of FILE (default: from its ending).")
+@click.option(
+    "--within", default="Hive {} 41.4 kg", metavar="TEXT", help="Show the glyph in this row of text, in place of {}."
+)
+@click.option("--block", metavar="CxR", help="Start with a new block of cells, at most 4x2.")
 @hookup_options
 @rom_option
 @click.option("--scheme", default="meadow", metavar="NAME", help="Colours: meadow (default), dusk or ember.")
@@ -40,8 +42,8 @@ def command(
 ) -> None:
     """Draw glyphs in the terminal, and keep them in FILE (default glyphs.toml).
 
-    The keys are listed on the screen; the mouse draws, too. With --hookup the glyph is on the panel while it is drawn.
-    What is not saved is kept beside the file, also when the program is killed.
+    The screen lists the keys; the mouse draws, too. With --hookup the panel shows the glyph while you draw it. Unsaved
+    changes are kept beside the file, even if the program is killed.
 
     \b
     lumek glyph edit bees.toml
@@ -63,7 +65,7 @@ def command(
     if block is not None:
         glyphs = with_block(glyphs, block, file)
     if not (sys.stdin.isatty() and sys.stdout.isatty()):
-        raise PortError("the editor needs a terminal, and standard input or output is none")
+        raise PortError("the editor needs a terminal: run it without redirecting its input or output")
     with ExitStack() as stack:
         real = None
         if hookup is None:

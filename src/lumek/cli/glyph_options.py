@@ -76,4 +76,4 @@ def show_glyphs(
     if panel is not None:
         console.print(terminal_view(panel.twin, console, scheme, panel.rows))
     else:
-        say("Cells show 8 rows of dots: these glyphs of 10 rows are for the larger font of panels of one line.")
+        say("These glyphs have 10 rows, for the larger font of one-line panels; Lumek shows glyphs of 8 rows.")

@@ -19,9 +19,9 @@ if TYPE_CHECKING:
 
 @click.command(name="show")
 @click.argument("what", nargs=-1)
-@click.option("--within", metavar="TEXT", help="The row of text that it is seen in; {} is the glyph.")
-@click.option("--search", "words", metavar="WORDS", help="Drawings by Unicode name, as honey, or 'arrow up'.")
-@click.option("--drawings", is_flag=True, help="The chart of all drawings that Lumek has for what a ROM lacks.")
+@click.option("--within", metavar="TEXT", help="Show the glyph in this row of text, in place of {}.")
+@click.option("--search", "words", metavar="WORDS", help="Find drawings by Unicode name, such as honey or 'arrow up'.")
+@click.option("--drawings", is_flag=True, help="Show the chart of all of Lumek's own drawings.")
 @rom_option
 @picture_options
 def command(
@@ -35,8 +35,8 @@ def command(
 ) -> None:
     """Show glyphs: WHAT is a character that Lumek draws, a file, a shipped set, or a drawing.
 
-    One glyph is shown large, with the numbers of its rows; several as a chart; and both within a row of text, as on a
-    panel. --rom alone shows the 256 characters of a ROM with their codes. Without anything it lists the shipped sets.
+    One glyph is shown large, with the value of each row, and several as a chart; below, they appear in a row of text
+    as on a panel. --rom alone shows the 256 characters of a ROM. With no arguments, the command lists the shipped sets.
 
     \b
     lumek glyph show 🐝
@@ -49,9 +49,9 @@ def command(
     kinds = {"WHAT": what, "--search": words, "--drawings": drawings}
     given = [name for name, value in kinds.items() if value]
     if len(given) > 1:
-        raise click.UsageError(f"{given[0]} and {given[1]} are shown one at a time: drop one of them")
+        raise click.UsageError(f"{given[0]} and {given[1]} cannot be combined: drop one of them")
     if within is not None and given != ["WHAT"]:
-        raise click.UsageError("--within shows a glyph in a row of text: say which glyph")
+        raise click.UsageError("--within needs WHAT, the glyph to show in the text")
     if drawings:
         if rom is not None:
             raise click.UsageError("--drawings are the same for every ROM: drop --rom")
@@ -59,7 +59,7 @@ def command(
     elif words is not None:
         found = search(words)
         if not found:
-            raise NoGlyphError(f"no drawing has {words!r} in its name: the names are those of Unicode, in English")
+            raise NoGlyphError(f"no drawing has {words!r} in its name: names are those of Unicode, such as 'honeybee'")
         glyphs = merged([
             GlyphSet({as_name(one.name): one.glyph}, {as_name(one.name): one.character} if one.character else None)
             for one in found
@@ -77,7 +77,7 @@ def command(
             raise click.UsageError("--picture needs WHAT to draw: a character, a file, a set, or a drawing")
         for name in SETS:
             say(f"{name:8} {' '.join(shipped(name).drawings)}")
-        say("lumek glyph show NAME shows one of these sets; lumek glyph show --help says what else there is.")
+        say("Show one with lumek glyph show NAME; lumek glyph show --help lists the other options.")
 
 
 def show_chart(rom: "Rom | None", picture: Path | None, scheme: str) -> None:

@@ -16,19 +16,19 @@ from lumek.glyphs.tracing import FITS, block_size, trace
 @click.command(name="trace")
 @click.argument("image", type=click.Path(path_type=Path))
 @click.argument("out", type=click.Path(path_type=Path), required=False)
-@click.option("--cells", default="1x1", metavar="CxR", help="Cells across and down, up to 4x2.")
+@click.option("--cells", default="1x1", metavar="CxR", help="Cells across and down, at most 4x2 (default 1x1).")
 @click.option("--threshold", type=click.FloatRange(0, 1, min_open=True), metavar="SHARE",
-              help="Coverage from which on a dot is lit; default: found.")  # fmt: skip
-@click.option("--no-gaps", is_flag=True, help="The picture does not go on between the cells.")
-@click.option("--lit", type=click.Choice(("dark", "light")), help="What is lit; default: what the edge is not.")
+              help="Light a dot from this coverage on (default: found).")  # fmt: skip
+@click.option("--no-gaps", is_flag=True, help="Do not leave out the strips between cells.")
+@click.option("--lit", type=click.Choice(("dark", "light")), help="Light the dark or the light part (default: found).")
 @click.option(
     "--fit",
     type=click.Choice(FITS),
     default="whole",
-    help="Keep the shape's proportions (whole, default), fill the cells, or take the picture with its frame.",
+    help="whole keeps the proportions (default), stretched fills the cells, framed keeps the margins.",
 )
-@click.option("--to", "to", type=FORMAT, help="Format of OUT; default: by its ending.")
-@click.option("--name", metavar="NAME", help="Of the glyph or block; default: that of the picture.")
+@click.option("--to", "to", type=FORMAT, help="Format of OUT (default: from its ending).")
+@click.option("--name", metavar="NAME", help="Name of the glyph or block (default: the picture's).")
 @picture_options
 def command(
     image: Path,
@@ -45,7 +45,7 @@ def command(
 ) -> None:
     """Cut the picture IMAGE into one glyph, or a block of cells, and write them as the set OUT.
 
-    A dot is lit where the shape covers enough of it. The block draws the characters ① to ⑧, row by row.
+    A dot is lit if the shape covers enough of it. The cells draw the characters ① to ⑧, row by row.
 
     \b
     lumek glyph trace heart.png heart.toml
@@ -61,7 +61,7 @@ def command(
     format = None if out is None else format_of(out, to)
     show_glyphs(glyphs, str(image), picture, scheme, None, None)
     lit_by = "light" if found.inverted else "dark"
-    say(f"Dots are lit where {found.threshold:.0%} of them is {lit_by}; --threshold and --lit set another.")
+    say(f"A dot is lit if at least {found.threshold:.0%} of it is {lit_by}; --threshold and --lit change this.")
     if out is not None and format is not None:
         with writing(out) as beside:
             beside.write_bytes(written(glyphs, format, Options(out.stem)))

@@ -21,6 +21,9 @@ from lumek.cli.output import tell
 from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of
 
+EVERY_S = 0.2
+"""From step to step of a motion."""
+
 MARK = "\0"
 """Before an argument that begins with a dash and is text; no argument can have it."""
 
@@ -52,11 +55,13 @@ def unmarked(ctx: click.Context, param: click.Parameter, text: tuple[str, ...]) 
 @click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="Show it on a real panel on I2C bus N.")
 @click.option("--address", type=expander_address, metavar="A", help="Address of its backpack (default 0x27).")
 @picture_options
-@click.option("--motion", type=click.Choice(("ticker", "typed", "march", "slide")), help="Let the text move.")
-@click.option("--every", type=seconds_of, default="0.2s", metavar="TIME", help="From step to step (default 0.2s).")
-@click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="How long; default: until its end, or Ctrl-C.")
+@click.option("--motion", type=click.Choice(("ticker", "typed", "march", "slide")), help="Move the text.")
+@click.option("--every", type=seconds_of, metavar="TIME", help="Time between two steps (default 0.2s).")
+@click.option(
+    "--for", "seconds", type=seconds_of, metavar="TIME", help="Duration (default: until the motion ends, or Ctrl-C)."
+)
 @animate_option
-@click.option("--glyphs", metavar="FILE", help="A set of glyphs, or the name of a shipped one (lumek glyph show).")
+@click.option("--glyphs", metavar="FILE", help="Use the glyphs of this file or shipped set.")
 def command(
     text: tuple[str, ...],
     hookup: Path | None,
@@ -70,7 +75,7 @@ def command(
     scheme: str,
     glyphs: str | None,
     motion: str | None,
-    every: float,
+    every: float | None,
     seconds: float | None,
     animate: Path | None,
 ) -> None:
@@ -112,8 +117,9 @@ def command(
         shown = lumek.simulate(size or "20x4", rom or "A00")
     if len(rows) > shown.shape[0]:
         raise click.UsageError(f"{len(rows)} rows of text are too many for {shown.size}: give at most {shown.shape[0]}")
-    if motion is None and (animate is not None or seconds is not None):
-        raise click.UsageError(f"{'--animate' if animate is not None else '--for'} needs --motion, as --motion typed")
+    timing = {"--animate": animate, "--for": seconds, "--every": every}
+    if motion is None and (said := [option for option, value in timing.items() if value is not None]):
+        raise click.UsageError(f"{said[0]} needs --motion, such as --motion typed")
     with ExitStack() as stack:
         panels = [shown]
         if hookup is not None and not simulated:
@@ -130,7 +136,7 @@ def command(
         if motion is not None:
             from lumek.cli.moving import move
 
-            move(panels, shown, rows, motion, every, seconds, animate, scheme)
+            move(panels, shown, rows, motion, EVERY_S if every is None else every, seconds, animate, scheme)
         write_picture(shown.twin, picture, scheme)
     if motion is not None:
         return

@@ -158,7 +158,7 @@ class Sketch:
     def paste(self) -> None:
         """Draw what was copied, from the upper left corner on."""
         if self.kept is None:
-            raise GlyphError("nothing was copied yet")
+            raise GlyphError("nothing has been copied yet: k copies")
         kept = self.kept
         self._change(lambda dots: [[kept[row][column] if row < len(kept) and column < len(kept[0]) else False
                                     for column in range(len(dots[0]))] for row in range(len(dots))])  # fmt: skip
@@ -200,7 +200,7 @@ class Sketch:
         gone = {one for row in glyphs.blocks[name] for one in row} if is_block else {name}
         left = [one for one in glyphs if one not in gone]
         if not left:
-            raise GlyphError("the last glyph of a set stays: clear it, or draw another one first")
+            raise GlyphError("a set keeps at least one glyph: clear it, or add another one first")
         place = self.places.index((name, is_block))
         self._take(State(glyphs.only(left), left[0]))
         self.choose(min(place, len(self.places) - 1))

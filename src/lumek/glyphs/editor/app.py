@@ -75,7 +75,7 @@ class Editor(App[None]):
         left = self.draft.found()
         if left is not None and left != self.saved:
             self.sketch.replace(left)
-            self.message = "what was not saved is here again; u takes it back"
+            self.message = "unsaved changes restored; u undoes them"
 
     def compose(self) -> ComposeResult:
         """The parts of the screen."""
@@ -118,7 +118,7 @@ class Editor(App[None]):
             else:
                 self.draft.keep(self.sketch.glyphs)
         except OSError as problem:
-            self.message = f"changes are not kept against a crash: {problem.strerror or problem}"
+            self.message = f"changes would not survive a crash: {problem.strerror or problem}"
         canvas = self.query_one(DotCanvas)
         dots = self.sketch.dots
         canvas.cursor = min(canvas.cursor[0], len(dots) - 1), min(canvas.cursor[1], len(dots[0]) - 1)
@@ -220,7 +220,7 @@ class Editor(App[None]):
         def rename(text: str) -> None:
             words = text.split(None, 1)
             if not words:
-                raise GlyphError("a glyph has a name")
+                raise GlyphError("give a name: letters, digits, '_', '-' or '.'")
             self.sketch.rename(words[0], words[1].strip() if len(words) > 1 else None)
 
         self.ask("name" if is_block else "name and character, as: bee 🐝", f"{name} {draws}".rstrip(), rename)
@@ -230,11 +230,11 @@ class Editor(App[None]):
 
         def write(text: str) -> None:
             if PLACE not in text:
-                raise GlyphError("write {} where the glyph is to be shown")
+                raise GlyphError("put {} where the glyph belongs")
             cells_of(text)
             self.text = text
 
-        self.ask("row of text; {} is the glyph", self.text, write)
+        self.ask("row of text, with {} for the glyph", self.text, write)
 
     def action_ask_file(self) -> None:
         """Save into another file."""
@@ -268,7 +268,7 @@ class Editor(App[None]):
             self.exit()
             return
         self._leaving = True
-        self.message = "not saved: s saves and quits, d quits without, Esc stays"
+        self.message = "unsaved changes: s saves and quits, d discards them, Esc stays"
         self._show()
 
     def ask(self, what: str, value: str, then: Callable[[str], str | None]) -> None:
@@ -278,7 +278,7 @@ class Editor(App[None]):
         self._then = then
         prompt.display = True
         prompt.focus()
-        self.message = f"{what}; Enter takes it, Esc does not"
+        self.message = f"{what}; Enter accepts, Esc cancels"
         self._show()
 
     def on_input_submitted(self, event: Input.Submitted) -> None:

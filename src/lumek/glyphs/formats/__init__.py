@@ -80,7 +80,7 @@ def format_of(path: str | Path, format: str | None = None) -> str:
         if ending in one.endings:
             return name
     endings = " ".join(ending for one in FORMATS.values() for ending in one.endings)
-    raise GlyphError(f"{path} does not say which format it is: endings are {endings}")
+    raise GlyphError(f"{path} has no known ending: endings are {endings}")
 
 
 def what_is_lost(glyphs: GlyphSet, format: str) -> list[str]:
