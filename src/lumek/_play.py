@@ -41,6 +41,8 @@ class Play:
         for what, value in (("every_s", every_s), ("seconds", seconds)):
             if value is not None and not (isinstance(value, (int, float)) and SHORTEST_S <= value <= LONGEST_S):
                 raise SettingError(f"{what} is {SHORTEST_S:g} to {LONGEST_S:g} seconds, not {quoted(value)}")
+        if every_s is None and seconds is not None:
+            raise SettingError("seconds needs every_s: without it, call advance() for as long as you like")
         if leaves not in LEAVES:
             raise SettingError(f"a motion leaves 'last', 'blank' or 'before', not {quoted(leaves)}")
         panel._check_open()
@@ -48,8 +50,8 @@ class Play:
         self._rows, self._columns = _place_on(panel, *place)
         self._every_s, self._leaves = every_s or 0.0, leaves
         self._count = motion.count(len(self._rows), len(self._columns))
-        if seconds is not None and every_s is not None:
-            most = max(1, int(seconds / every_s + 0.5))
+        if seconds is not None:
+            most = max(1, int(seconds / self._every_s + 0.5))
             self._count = most if self._count is None else min(self._count, most)
         self._before = panel._cells.contents_of(self._rows, self._columns)
         self._shifts = isinstance(motion, Sliding) and self._can_shift(motion)

@@ -11,7 +11,7 @@ from lumek.core.geometry import Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.core.layout import laid_out
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, UnknownSettingError
-from lumek.lights.backlight import Backlight, LinkLight
+from lumek.lights.backlight import Backlight, Contrast, LinkLight
 from lumek.roms import rom_named
 
 TYPE_CHECKING = not __name__  # see lumek/__init__.py
@@ -103,12 +103,7 @@ class Panel:
         if backlight is None and link.has_backlight:
             backlight = LinkLight(link)
         self._backlight = Backlight(backlight)
-        if contrast is not None and not hasattr(contrast, "dim"):
-            raise HookupError(
-                f"contrast takes a channel with dim(fraction), such as LinuxPwm(0, 1), not {quoted(contrast)}"
-            )
-        self._contrast = contrast
-        self._contrast_at: float | None = None
+        self._contrast = Contrast(contrast)
         self._flush()
 
     def __setattr__(self, name: str, value: "Any") -> None:
@@ -280,21 +275,13 @@ class Panel:
 
         Raises HookupError when the hookup has no such channel, SettingError outside of 0 to 1.
         """
-        return self._contrast_at
+        return self._contrast.value
 
     @contrast.setter
     def contrast(self, fraction: float) -> None:
-        if self._contrast is None:
-            raise HookupError(
-                "this hookup has no channel for the contrast: turn the potentiometer, or give the panel one as "
-                "Panel(..., contrast=LinuxPwm(0, 1))"
-            )
-        if not isinstance(fraction, (int, float)) or not 0 <= fraction <= 1:
-            raise SettingError(f"contrast is a fraction, 0.0 to 1.0, not {quoted(fraction)}")
         with self._lock:
             self._check_open()
-            self._contrast.dim(float(fraction))
-            self._contrast_at = float(fraction)
+            self._contrast.dim(fraction)
 
     def memory(self, controller: int = 0) -> "Memory":
         """The contents of a controller, read back: its DDRAM, its CGRAM and its address counter.

@@ -210,6 +210,7 @@ def test_what_cannot_be_played_is_said() -> None:
     for act, message in (
         (lambda: panel.play("bee"), "is a motion, such as Marching"),
         (lambda: panel.play(Typing("a"), 2), "row 2 does not"),
+        (lambda: panel.play(Typing("a"), every_s=None, seconds=1), "seconds needs every_s"),
         (lambda: panel.play(Typing("a"), every_s=0), "every_s is 0.001 to 1e+06 seconds, not 0"),
         (lambda: panel.play(Typing("a"), leaves="all"), "not 'all'"),
         (lambda: panel.play(Typing("a"), 0, width=0), "the width of this place is 1 to 16, not 0"),

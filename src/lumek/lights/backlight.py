@@ -1,4 +1,4 @@
-"""What a panel asks of its backlight."""
+"""What a panel asks of its backlight, and of the channel that feeds its contrast pin."""
 
 from lumek._harmless import quoted
 from lumek.errors import HookupError, SettingError
@@ -72,6 +72,35 @@ class Backlight:
         else:
             self._light.switch(any(self._tint))
         self._shown = self._tint
+
+
+class Contrast:
+    """What a panel asks of its contrast.
+
+    channel: that feeds the contrast pin, or None when there is none to control.
+    Raises HookupError for anything else.
+    """
+
+    def __init__(self, channel: "Channel | None") -> None:
+        if channel is not None and not hasattr(channel, "dim"):
+            raise HookupError(
+                f"contrast takes a channel with dim(fraction), such as LinuxPwm(0, 1), not {quoted(channel)}"
+            )
+        self._channel = channel
+        self.value: float | None = None
+        """What was asked for last."""
+
+    def dim(self, fraction: float) -> None:
+        """Set the power of the channel; see `Panel.contrast`."""
+        if self._channel is None:
+            raise HookupError(
+                "this hookup has no channel for the contrast: turn the potentiometer, or give the panel one as "
+                "Panel(..., contrast=LinuxPwm(0, 1))"
+            )
+        if not isinstance(fraction, (int, float)) or not 0 <= fraction <= 1:
+            raise SettingError(f"contrast is a fraction, 0.0 to 1.0, not {quoted(fraction)}")
+        self._channel.dim(float(fraction))
+        self.value = float(fraction)
 
 
 def tint_of(value: "bool | float | str", offers: str) -> "tuple[float, float, float]":
