@@ -71,13 +71,20 @@ class Import(NamedTuple):
 
 
 @lru_cache
+def tree_of(module: str) -> ast.Module:
+    """A module, parsed."""
+    return ast.parse(modules()[module].read_text(encoding="utf-8"))
+
+
+@lru_cache
 def modules() -> dict[str, Path]:
     """Module -> file, without "lumek." before it."""
     names = {".".join(path.relative_to(ROOT).with_suffix("").parts): path for path in ROOT.rglob("*.py")}
     return {name.removesuffix("__init__").removesuffix("."): path for name, path in names.items()}
 
 
-def imports_of(module: str) -> Iterator[Import]:
+@lru_cache
+def imports_of(module: str) -> list[Import]:
     """The imports of a module, wherever they are in it."""
 
     def walk(node: ast.AST, for_hints: bool) -> Iterator[Import]:
@@ -94,7 +101,7 @@ def imports_of(module: str) -> Iterator[Import]:
                 yield from (Import(module, alias.name, hints) for alias in child.names)
             yield from walk(child, hints)
 
-    yield from walk(ast.parse(modules()[module].read_text(encoding="utf-8")), False)
+    return list(walk(tree_of(module), False))
 
 
 def own(name: str) -> str | None:
@@ -142,7 +149,7 @@ def portable() -> list[str]:
 
 @pytest.mark.parametrize("module", portable())
 def test_the_portable_part_imports_nothing_that_micropython_lacks(module: str) -> None:
-    tree = ast.parse(modules()[module].read_text(encoding="utf-8"))
+    tree = tree_of(module)
     tried = {
         name for node in ast.walk(tree) if isinstance(node, ast.Try) for part in node.body
         for name in ([part.module] if isinstance(part, ast.ImportFrom) else [])
@@ -164,7 +171,7 @@ LATER = {"roms": {"roms.file"}, "panel": {"_notebook"}}
 def test_no_module_imports_another_in_a_circle() -> None:
     top: dict[str, set[str]] = {}
     for module in modules():
-        tree = ast.parse(modules()[module].read_text(encoding="utf-8"))
+        tree = tree_of(module)
         names = {
             f"{node.module}.{alias.name}" if own(f"{node.module}.{alias.name}") in modules() else str(node.module)
             for node in tree.body if isinstance(node, ast.ImportFrom) for alias in node.names

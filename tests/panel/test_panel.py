@@ -170,7 +170,9 @@ def looks_right(panel: Panel, model: Model) -> None:
     assert compromises == {}
 
 
-@pytest.mark.parametrize("wiring", [*WIRINGS, *USB_WIRINGS])
+@pytest.mark.parametrize(
+    "wiring", [*WIRINGS, *[pytest.param(wiring, marks=pytest.mark.slow) for wiring in USB_WIRINGS]]
+)
 @pytest.mark.parametrize("size", SIZES)
 @tries(8, least=1)
 @given(data=st.data())
