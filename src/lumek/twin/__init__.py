@@ -62,7 +62,8 @@ def backpack_twin(
     bus = bus or TwinBus(TwinClock(), hz)
     twin = _module(size, rom, bus.clock, lines, backlight_on, controllers)
     twin.port = bus
-    bus.connect(address, expander(twin, lines))
+    twin.address, twin.device = address, expander(twin, lines)
+    bus.connect(address, twin.device)
     return twin, bus
 
 
@@ -109,7 +110,7 @@ def shift_register_twin(
         port = TwinSerial(TwinClock(), hz) if three_lines is None else TwinLines(TwinClock())
     twin = _module(size, rom, port.clock, lines, backlight_on, controllers)
     twin.port = port
-    register = Hc595(twin, lines, outputs)
+    twin.device = register = Hc595(twin, lines, outputs)
     if isinstance(port, TwinLines):
         port.connect(register, three_lines or {})
     else:

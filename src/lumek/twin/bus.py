@@ -4,6 +4,7 @@ import threading
 from typing import Protocol
 
 from lumek.errors import NoAnswerError
+from lumek.twin.harm import Harm, arriving
 from lumek.twin.time_base import TwinClock
 
 
@@ -54,6 +55,8 @@ class TwinBus:
         self.transfers = 0
         self.longest: int | None = None
         """Bytes that one transfer carries at most; None for any number."""
+        self.harms: list[Harm] = []
+        """What goes wrong on it; see `lumek.twin.faults`."""
         self._devices: dict[int, Device] = {}
         self._bytes_left: int | None = None
         self._lock = threading.RLock()
@@ -76,18 +79,14 @@ class TwinBus:
     def write(self, address: int, data: bytes) -> None:
         """Write bytes to a device. Raises NoAnswerError when no device acknowledges."""
         with self._lock:
-            device = self._begin(address)
-            for number, byte in enumerate(data):
-                if not self._clocked():
-                    raise NoAnswerError(
-                        f"address {address:#04x} stopped acknowledging after {number} of {len(data)} bytes"
-                    )
-                device.write(byte, self.clock.now_ns)
-            self._pass(1)
+            for piece in arriving(self.harms, data, address):
+                self._carry(address, piece)
 
     def read(self, address: int, count: int) -> bytes:
         """Read bytes from a device. Raises NoAnswerError when no device acknowledges."""
         with self._lock:
+            for harm in self.harms:
+                harm.reading(address)
             device = self._begin(address)
             data = bytearray()
             for _ in range(count):
@@ -99,6 +98,8 @@ class TwinBus:
     def quick(self, address: int) -> None:
         """Call a device and send it nothing. Raises NoAnswerError when no device acknowledges."""
         with self._lock:
+            for harm in self.harms:
+                harm.reading(address)
             self._begin(address)
             self._pass(1)
 
@@ -106,6 +107,15 @@ class TwinBus:
         """Let simulated time pass."""
         with self._lock:
             self.clock.now_ns += round(us * 1000)
+
+    def _carry(self, address: int, data: bytes) -> None:
+        """One transfer to a device."""
+        device = self._begin(address)
+        for number, byte in enumerate(data):
+            if not self._clocked():
+                raise NoAnswerError(f"address {address:#04x} stopped acknowledging after {number} of {len(data)} bytes")
+            device.write(byte, self.clock.now_ns)
+        self._pass(1)
 
     def _begin(self, address: int) -> Device:
         self.transfers += 1
@@ -124,6 +134,8 @@ class TwinBus:
         """One byte on the wire, and whether it was acknowledged."""
         self.sent += 1
         self._pass(9)
+        for harm in self.harms:
+            self.clock.now_ns += harm.stretch_ns()
         if self._bytes_left is None:
             return True
         self._bytes_left -= 1

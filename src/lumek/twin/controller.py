@@ -29,6 +29,22 @@ class Controller(Interface):
     ) -> None:
         super().__init__(LIMITS_5V if volts >= 4.5 else LIMITS_3V)
         self.oscillator_hz = oscillator_hz
+        self.flag_stuck = False
+        """A fault: the busy flag reads as set for ever."""
+        self._reset(0)
+        if slow_supply:
+            self._randomise(random.Random(seed))
+
+    def lose_supply(self, now_ns: int, slow_supply: bool = False, seed: int = 0) -> None:
+        """The supply fails for a moment, and is back at this time: see `Controller` for what is then in it."""
+        self._reset(now_ns)
+        self._upper = None
+        if slow_supply:
+            self._randomise(random.Random(seed))
+
+    def _reset(self, now_ns: int) -> None:
+        """The supply comes on: "Reset function"."""
+        self.eight_bit = True
         self.ddram = bytearray(b" " * 128)
         self.cgram = bytearray(64)
         self.two_lines = False
@@ -39,7 +55,8 @@ class Controller(Interface):
         self.shift = 0
         self.address = 0
         self.in_cgram = False
-        self._busy_until_ns = RESET_NS
+        self._supplied_ns = now_ns
+        self._busy_until_ns = now_ns + RESET_NS
         self._moves_at_ns: int | None = None
         self._read_buffer = 0x20
         # "Read data from CG or DDRAM": what is read first is invalid unless an address was set, or the cursor moved
@@ -48,8 +65,6 @@ class Controller(Interface):
         self._functions_in_a_row = 0
         self._function_locked = False
         self._function_ignored: str | None = None
-        if slow_supply:
-            self._randomise(random.Random(seed))
 
     def _randomise(self, chance: random.Random) -> None:
         self.ddram[:] = chance.randbytes(128)
@@ -85,15 +100,18 @@ class Controller(Interface):
     def _answer(self, rs: int, now_ns: int) -> int:
         """The data that is ready, or busy flag and address counter."""
         self.settle(now_ns)
-        return self._read_buffer if rs else self.busy(now_ns) << 7 | self.address
+        return self._read_buffer if rs else (self.flag_stuck or self.busy(now_ns)) << 7 | self.address
 
     def _transfer(self, byte: int, rs: int, rw: int, now_ns: int) -> None:
         """A whole byte has gone one way or the other: "4-bit operation" completes with the second nibble."""
         if rw and not rs:
             return
         what = ("data" if rs else "instruction") + (" read" if rw else f" {byte:#04x}")
-        if now_ns < self.limits.settle:
-            self._violate(now_ns, "power-on time", f"{what} came {now_ns / 1e6:.3f} ms after power-on and was lost")
+        supplied_ns = now_ns - self._supplied_ns
+        if supplied_ns < self.limits.settle:
+            self._violate(
+                now_ns, "power-on time", f"{what} came {supplied_ns / 1e6:.3f} ms after power-on and was lost"
+            )
             return
         if self.busy(now_ns):
             left_us = (self._busy_until_ns - now_ns) / 1000
@@ -107,7 +125,7 @@ class Controller(Interface):
             self._leave_head(now_ns)
             if not rw:
                 self._store(byte)
-            elif not self._designated and self._rose_ns >= self.limits.settle:
+            elif not self._designated and self._rose_ns - self._supplied_ns >= self.limits.settle:
                 # A pulse that lasted since power-on (as on an expander's lines) is over now, and its data is not taken.
                 self._violate(now_ns, "read", "data was read without an address set, or the cursor moved, before it")
             self._designated = bool(rw)
@@ -196,14 +214,15 @@ class Controller(Interface):
         That is before any other instruction, after the data length changed, or after three function sets for
         8 bits in a row, with which "Initializing by instruction" begins.
         """
-        eight_bit, two_lines, tall = bool(code & 0x10), bool(code & 0x08), bool(code & 0x04)
+        eight_bit, two_lines = bool(code & 0x10), bool(code & 0x08)
+        tall = bool(code & 0x04) and not two_lines  # "N = 1: F is not used"
         self._functions_in_a_row = self._functions_in_a_row + 1 if eight_bit and self.eight_bit else 1
         if eight_bit != self.eight_bit or self._functions_in_a_row >= 3:
             self._function_locked = False
             self._function_ignored = None
         self.eight_bit = eight_bit
         if not self._function_locked:
-            self.two_lines, self.tall = two_lines, tall and not two_lines
+            self.two_lines, self.tall = two_lines, tall
         elif (two_lines, tall) != (self.two_lines, self.tall):
             self._function_ignored = f"{code:#04x}"
 

@@ -22,6 +22,12 @@ class Wired(Protocol):
     def output(self, now_ns: int) -> dict[str, int] | None:
         """The levels that it drives onto its pins, or None while it does not."""
 
+    def at_rest(self, pin: str) -> int:
+        """The level of a pin that is not driven."""
+
+    def held_low(self, pin: str) -> bool:
+        """Whether the wire of a pin is held at 0, against a weak pull-up."""
+
 
 def check_contention(panel: Wired, driven: Mapping[str, int | None], now_ns: int) -> None:
     """Record it when lines are driven against the panel's own output.
@@ -53,6 +59,10 @@ class Expander(ABC):
         """A transfer begins."""
 
     @abstractmethod
+    def wake(self) -> Mapping[str, int | None]:
+        """The supply comes on. Returns what the lines then drive."""
+
+    @abstractmethod
     def write(self, byte: int, now_ns: int) -> None:
         """Take a byte at its acknowledge."""
 
@@ -73,8 +83,13 @@ class Pcf8574(Expander):
 
     def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
         super().__init__(panel, lines)
-        self.latch = 0xFF
+        self.wake()
         self._set(0)
+
+    def wake(self) -> Mapping[str, int | None]:
+        """All lines are high, weakly."""
+        self.latch = 0xFF
+        return dict.fromkeys(self._lines, 1)
 
     def write(self, byte: int, now_ns: int) -> None:
         """Set all lines at once, as at the acknowledge of a byte. A 1 is only a weak pull-up."""
@@ -85,10 +100,10 @@ class Pcf8574(Expander):
     def read(self, now_ns: int) -> int:
         """The levels of the lines: a line reads 0 when either end pulls it down."""
         self._check(now_ns)
-        byte = self.latch
-        for pin, level in (self._panel.output(now_ns) or {}).items():
-            if pin in self._lines and not level:
-                byte &= ~(1 << self._lines[pin])
+        byte, output = self.latch, self._panel.output(now_ns) or {}
+        for pin, bit in self._lines.items():
+            if not output.get(pin, 1) or self._panel.held_low(pin):
+                byte &= ~(1 << bit)
         return byte
 
     def _set(self, now_ns: int) -> None:
@@ -109,11 +124,16 @@ class Mcp23008(Expander):
 
     def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
         super().__init__(panel, lines)
+        self.wake()
+        self._set(0)
+
+    def wake(self) -> Mapping[str, int | None]:
+        """All lines are inputs."""
         self.registers = bytearray(11)
         self.registers[self.IODIR] = 0xFF
         self._pointer = 0
         self._pointed = False
-        self._set(0)
+        return dict.fromkeys(self._lines)
 
     def start(self) -> None:
         """A transfer begins: the first byte written sets the register pointer."""
@@ -144,7 +164,7 @@ class Mcp23008(Expander):
         for pin, bit in self._lines.items():
             level = driven[pin]
             if level is None:
-                level = output.get(pin, int(pin not in ("e", "e2", "backlight")))  # the panel's own pull-ups
+                level = output.get(pin, self._panel.at_rest(pin))
             byte |= level << bit
         return byte
 

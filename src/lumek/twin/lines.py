@@ -8,7 +8,7 @@ import threading
 from collections.abc import Hashable, Iterable, Mapping
 
 from lumek.twin.expander import Wired, check_contention
-from lumek.twin.pins import PINS
+from lumek.twin.harm import Harm
 from lumek.twin.time_base import TwinClock
 
 
@@ -25,6 +25,8 @@ class TwinLines:
         self.drive_ns = drive_ns
         self.calls = 0
         self.levels: dict[Hashable, int | None] = {}
+        self.harms: list[Harm] = []
+        """What goes wrong on them; see `lumek.twin.faults`."""
         self._wired: list[tuple[Wired, dict[str, Hashable]]] = []
         self._lock = threading.RLock()
 
@@ -51,7 +53,9 @@ class TwinLines:
         for device, pins in self._wired:
             output = device.output(self.clock.now_ns) or {}
             driven.update({line: output[pin] for pin, line in pins.items() if pin in output})
-            pulled_up.update(line for pin, line in pins.items() if pin in PINS and pin != "e")
+            for pin, line in pins.items():
+                if device.at_rest(pin):
+                    pulled_up.add(line)
         return {line: driven.get(line, int(line in pulled_up)) for line in lines}
 
     def wait_us(self, us: float) -> None:
@@ -61,10 +65,12 @@ class TwinLines:
 
     def _call(self, levels: Mapping[Hashable, int | None]) -> None:
         with self._lock:
+            for harm in self.harms:
+                harm.calling()
             now = self.clock.now_ns
             self.calls += 1
             changed = {line: level for line, level in levels.items() if self.levels.get(line) != level}
-            for device, pins in self._wired:
+            for device, pins in self._wired if changed else ():
                 own = {pin: changed[line] for pin, line in pins.items() if line in changed}
                 if own:
                     check_contention(device, {pin: self.levels[line] for pin, line in pins.items()}, now)

@@ -9,6 +9,7 @@ from lumek._harmless import quoted
 from lumek.errors import SizeError
 from lumek.roms.rom import Rom
 from lumek.twin.controller import Controller
+from lumek.twin.faults import Faults
 from lumek.twin.pins import PINS, Violation, Violations
 from lumek.twin.time_base import TwinClock
 
@@ -80,16 +81,38 @@ class Twin:
         self.backlight_on = backlight_on
         self.port: Any = None
         """The simulated port through which the panel is reached, once it is wired to one."""
+        self.address: int | None = None
+        """Where it is on that port, when that is a bus."""
+        self.device: Any = None
+        """What is between: an expander or a register, which loses its supply with the panel."""
         self.edges: deque[Edge] = deque(maxlen=EDGES_KEPT)
         """What happened on the pins, the last EDGES_KEPT changes of it."""
         self.lamps: dict[str, float] = {}
         """The light of lamps that have lines of their own: "white", "red", "green", "blue" -> 0 to 1."""
+        self.supplied = True
+        """Whether it has its supply."""
         self.contrast = 0.5
         """How far the supply of the glass is turned up: from 0 over 0.5, as it should be, to 1."""
         self._levels: dict[str, int | None] = dict.fromkeys((*PINS, "e2", "backlight"))
+        self.faults = Faults(self)
+        """What goes wrong with the panel and its wires: nothing, until you ask for it."""
 
     def __repr__(self) -> str:
         return f"<Twin {self.size}, ROM {self.rom.name}, {len(self.violations)} violations>"
+
+    def at_rest(self, pin: str) -> int:
+        """The level on the wire of a pin that is not driven: the controller pulls all up but E (table 13, "-I_p")."""
+        level = int(pin in PINS and pin != "e" and self.supplied)
+        return self.faults.resting(pin, level) if self.faults.on else level
+
+    def held_low(self, pin: str) -> bool:
+        """Whether the wire of a pin is held at 0, as by a short circuit."""
+        return self.faults.on and self.faults.resting(pin, 1) == 0 and not self.faults.is_open(pin)
+
+    @property
+    def levels(self) -> Mapping[str, int | None]:
+        """The levels at the pins; None where a pin is not driven."""
+        return self._levels
 
     @property
     def controller(self) -> Controller:
@@ -98,18 +121,44 @@ class Twin:
 
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
         """These pins (pin names, or "backlight") take these levels at the same moment; None is not driven."""
+        if self.faults.on:
+            self.faults.drive(levels, now_ns)
+        else:
+            self.take(levels, now_ns)
+
+    def take(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+        """What arrives of that at the panel, when its wires are as they should be: all of it."""
         changed = {pin: level for pin, level in levels.items() if level != self._levels[pin]}
         if changed:
             self.edges.append(Edge(now_ns, changed))
             self._levels.update(changed)
-            for enable, chip in zip(ENABLES, self.controllers, strict=False):
-                own = {pin: level for pin, level in changed.items() if pin not in ("backlight", *ENABLES)}
-                if enable in changed:
-                    own["e"] = changed[enable]
-                chip.set_pins(own, now_ns)
+            if self.supplied:
+                self._reach(changed, now_ns)
+
+    def supply(self, on: bool, now_ns: int) -> None:
+        """Take its supply away, or give it back; its controllers then start as after power-on."""
+        self.supplied = on
+        if on:
+            self._reach(self._levels, now_ns)
+            for chip in self.controllers:
+                chip.lose_supply(now_ns)
+
+    def _reach(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+        """Levels reach the controllers."""
+        for enable, chip in zip(ENABLES, self.controllers, strict=False):
+            own = {pin: level for pin, level in levels.items() if pin not in ("backlight", *ENABLES)}
+            if enable in levels:
+                own["e"] = levels[enable]
+            chip.set_pins(own, now_ns)
 
     def output(self, now_ns: int) -> dict[str, int] | None:
         """The levels that the panel drives onto its data pins, or None while it does not."""
+        if self.faults.on:
+            return self.faults.read(self.drives(now_ns))
+        return self.drives(now_ns)
+
+    def drives(self, now_ns: int) -> dict[str, int] | None:
+        """The same at the panel itself, whatever its wires are like."""
         outputs = [driven for chip in self.controllers if (driven := chip.output(now_ns))]
         if len(outputs) == 2 and outputs[0] != outputs[1]:
             self.violations.append(Violation(now_ns, "contention", "both controllers drive the data pins"))
@@ -143,7 +192,7 @@ class Twin:
         """The text on the glass, row by row: blank when the display is off, U+FFFD where no character is known."""
         character = self.rom.character
         return [
-            "".join([character(code) or UNKNOWN for code in row]) if chip.on else " " * len(row)
+            "".join([character(code) or UNKNOWN for code in row]) if chip.on and self.supplied else " " * len(row)
             for chip, row in zip(self._chips, self.cells, strict=True)
         ]
 
@@ -171,7 +220,7 @@ class Twin:
             white = self.lamps.get("white", 0.0)
             red, green, blue = (max(white, self.lamps.get(colour, 0.0)) for colour in ("red", "green", "blue"))
             return red, green, blue
-        level = float(self._levels["backlight"] == self.backlight_on)
+        level = float(self._levels["backlight"] == self.backlight_on and self.supplied)
         return level, level, level
 
     @property
@@ -191,6 +240,8 @@ class Twin:
 
         cells = np.array(self.cells)
         dots = np.zeros((*cells.shape, 8, 5), dtype=bool)
+        if not self.supplied:
+            return dots
         for row, (chip, parts) in enumerate(zip(self._chips, GLASS[self.size], strict=True)):
             if chip.on:
                 dots[row] = patterns(self.rom, bytes(chip.cgram))[cells[row]]

@@ -7,6 +7,7 @@ the latch clock brings the bits to the outputs, all at once.
 from collections.abc import Mapping
 
 from lumek.twin.expander import Wired, check_contention
+from lumek.twin.harm import Harm, arriving
 from lumek.twin.time_base import TwinClock
 
 
@@ -27,6 +28,10 @@ class Hc595:
         self._levels = {"data": 0, "clock": 0, "latch": 0}
         panel.set_pins(self._pins(), 0)
 
+    def wake(self) -> Mapping[str, int | None]:
+        """The supply comes on: the outputs are not defined, and here stay as they were."""
+        return self._pins()
+
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
         """The pins "data", "clock" and "latch" take these levels; what is not driven counts as low."""
         before, self._levels = self._levels, {**self._levels, **{pin: level or 0 for pin, level in levels.items()}}
@@ -45,6 +50,14 @@ class Hc595:
         """Nothing is driven back."""
         return None
 
+    def at_rest(self, pin: str) -> int:
+        """An input does not pull."""
+        return 0
+
+    def held_low(self, pin: str) -> bool:
+        """Nothing holds it."""
+        return False
+
     def _pins(self) -> dict[str, int | None]:
         return {pin: self.outputs >> bit & 1 for pin, bit in self._lines.items()}
 
@@ -61,6 +74,8 @@ class TwinSerial:
         self.state_us = 8_000_000 / hz
         self.hz = hz
         self.sent = 0
+        self.harms: list[Harm] = []
+        """What goes wrong on it; see `lumek.twin.faults`."""
 
     def __repr__(self) -> str:
         return f"<TwinSerial {self.hz} Hz>"
@@ -71,6 +86,10 @@ class TwinSerial:
 
     def send(self, data: bytes) -> None:
         """Bytes out, highest bit first, and a latch pulse after each."""
+        for piece in arriving(self.harms, data):
+            self._shift_out(piece)
+
+    def _shift_out(self, data: bytes) -> None:
         for byte in data:
             self.clock.now_ns += 8_000_000_000 // self.hz
             for register in self.registers:
