@@ -8,15 +8,11 @@ from collections import namedtuple
 from lumek._harmless import quoted
 from lumek.core.cells import text_of
 from lumek.core.geometry import MEMORY, is_whole
-from lumek.core.instructions import (
-    READ_STATUS_US,
-    address_counter,
-    entry_mode_set,
-    set_cgram_address,
-    set_ddram_address,
-)
+from lumek.core.glyph import ROWS
+from lumek.core.instructions import SLOW_US, address_counter, entry_mode_set, set_cgram_address, set_ddram_address
+from lumek.core.repaint import known_slots
 from lumek.core.slots import COUNT, FIRST
-from lumek.errors import HookupError, PlaceError
+from lumek.errors import PlaceError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -24,6 +20,7 @@ if TYPE_CHECKING:
 
     from lumek._driver import Driver
     from lumek.core.cells import Cells
+    from lumek.core.instructions import Step
     from lumek.roms.rom import Rom
 
 CGRAM = 64
@@ -41,25 +38,78 @@ def memory_of(driver: "Driver", number: int) -> Memory:
     """The memory of a controller. Its address counter is elsewhere then: let the driver show everything again.
 
     number: 0, or 1 for the second controller.
-    Raises PlaceError for a controller that is not there, HookupError when RW is not wired.
+    The driver must know what is shown. Raises PlaceError for a controller that is not there.
     """
     if not is_whole(number) or not 0 <= number < len(driver.timings):
         raise PlaceError(f"controller {quoted(number)} does not exist: this panel has {len(driver.timings)}, from 0")
-    if not driver.link.can_read:
-        raise HookupError("nothing can be read from this panel: its RW pin is grounded, or has no line given as 'rw'")
+    status = _status(driver, number)
+    driver.synchronise(shift=False)
+    cgram = _read(driver, number, set_cgram_address(0), CGRAM)
+    return Memory(_read(driver, number, set_ddram_address(0), MEMORY), cgram, address_counter(status))
+
+
+def verified(driver: "Driver") -> None:
+    """Compare all memory and the address counters with what they should be, and write again what differs."""
+    counters(driver)
+    driver.synchronise(shift=True)
+    for number, shown in enumerate(driver.shown or ()):
+        compared(driver, number, range(MEMORY), known_slots(shown))
+
+
+def counters(driver: "Driver") -> None:
+    """Count the address counters that are not where they should be."""
+    for number, shown in enumerate(driver.shown or ()):
+        expected = shown.counter
+        if expected is not None and expected >= 0:
+            _repaired(driver, address_counter(_status(driver, number)) != driver.geometry.address_of(expected))
+
+
+def compared(driver: "Driver", number: int, cells: range, slots: "list[int]") -> None:
+    """Read these cells and slots of a controller, and write those again that differ."""
+    assert driver.shown is not None
+    shown = driver.shown[number]
+    counter, leftward = shown.counter, shown.leftward
+    wrong: list[int] = []
+    if cells:
+        found = _read(driver, number, set_ddram_address(driver.geometry.address_of(cells[0])), len(cells))
+        wrong = [index for index, code in zip(cells, found) if code != shown.codes[index]]  # noqa: B905  MicroPython
+    redrawn, rows = [], 0
+    for slot in slots:
+        found = _read(driver, number, set_cgram_address(slot * ROWS), ROWS)
+        different = sum([byte & ROW_BITS != row for byte, row in zip(found, shown.glyphs[slot] or b"")])  # noqa: B905
+        if different:
+            redrawn.append(slot)
+            rows += different
+    _repaired(driver, len(wrong) + rows)
+    if leftward:
+        driver.send([driver.timings[number].instruction(entry_mode_set(increment=False))])
+    shown.counter, shown.leftward = counter, leftward
+    driver.write_again(number, wrong, redrawn)
+
+
+def _repaired(driver: "Driver", count: int) -> None:
+    if count:
+        driver.health.repaired += count
+        driver.health.tell("the panel's memory was not as it should be, and was repaired")
+
+
+def _status(driver: "Driver", number: int) -> int:
+    """Its status, once the counter has moved: after the longest instruction, which may be going on."""
     timing = driver.timings[number]
-    shown, driver.shown = driver.shown, None
-    if not shown or shown[number].leftward:  # reading, too, moves the address counter as the entry mode says
-        driver.link.send([timing.instruction(entry_mode_set())])
-    status = driver.link.read(0, 1, READ_STATUS_US, timing.enables)[0]
-    parts = []
-    for address, count in ((set_cgram_address(0), CGRAM), (set_ddram_address(0), MEMORY)):
-        driver.link.send([timing.instruction(address)])
-        parts.append(driver.link.read(1, count, timing.data_us, timing.enables))
-    if shown:
-        shown[number].counter, shown[number].leftward = 0, False
-    driver.shown = shown
-    return Memory(parts[1], parts[0], address_counter(status))
+    return driver.read(0, 2, timing.scaled(SLOW_US), timing.enables)[1]
+
+
+def _read(driver: "Driver", number: int, address: int, count: int) -> bytes:
+    """Bytes from an address on; the counter is then anywhere. Reading moves it as the entry mode says: it counts up."""
+    assert driver.shown is not None
+    shown, timing = driver.shown[number], driver.timings[number]
+    steps: list[Step] = []
+    if shown.leftward:
+        steps.append(timing.instruction(entry_mode_set()))
+    steps.append(timing.instruction(address))
+    shown.counter, shown.leftward = None, False
+    driver.send(steps)
+    return driver.read(1, count, timing.data_us, timing.enables)
 
 
 def text_in(memories: "Sequence[Memory]", cells: "Cells", rom: "Rom") -> list[str]:

@@ -6,6 +6,7 @@ from lumek._harmless import quoted
 from lumek._lock import new_lock
 from lumek._notice import notice
 from lumek._together import Together
+from lumek._upkeep import Upkeep, checked_retries
 from lumek.core.cells import Cells
 from lumek.core.geometry import Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from lumek._play import Play
-    from lumek._read_back import Memory
+    from lumek._tending import Tending
     from lumek.motions import Motion
     from lumek.protocols import Assignable, Channel, Closable, Light, Link
     from lumek.roms.rom import Rom
@@ -34,11 +35,16 @@ CURSOR_SHAPES = {None: (False, False), "underline": (True, False), "block": (Fal
 """Cursor shape: (underline, blinking block)."""
 
 
-SETTINGS = "backlight", "contrast", "cursor", "cursor_shape", "leftward", "visible"
+SETTINGS = (
+    "backlight", "contrast", "cursor", "cursor_shape", "leftward", "refresh_every_s", "retries", "verify_every_s",
+    "visible",
+)  # fmt: skip
 """What can be set on a panel."""
 
+RETRIES = 2
 
-class Panel:
+
+class Panel(Upkeep):
     """A character panel as an array of cells.
 
     Assigning text to a row, a cell, a slice or a block shows it at once and fills the rest of that place with
@@ -54,13 +60,17 @@ class Panel:
         "brightness" and "colour" (see `lumek.lights`), or three channels for red, green and blue.
     contrast: a channel with `dim(fraction)` that feeds the contrast pin.
     owns: what is closed with the panel, by its `close()`: a port that only this panel uses.
+    retries: how often a transfer that fails is repeated, 0 to 10.
+    refresh_every_s: seconds after which a disturbed panel is right again by itself, 0.05 to 1000000; None for never.
+        See `refresh`.
+    verify_every_s: the same by reading back, where RW is wired; see `verify`.
     Raises SizeError, SettingError or HookupError for an argument that is not possible, and what the port raises:
     PortError, or its kinds BusError and NoAnswerError.
 
-    May be used from several threads: each assignment, and each `together()` block, is one piece. After an error
-    of the port the panel is started again, and shows everything that is wanted, with the next assignment; so it is
-    after an interrupt (Ctrl-C), wherever that came. Setting an attribute that a panel does not have raises
-    UnknownSettingError.
+    May be used from several threads: each assignment, and each `together()` block, is one piece. A transfer that fails
+    is repeated; after that its error is raised, and the next assignment synchronises the panel and shows everything
+    that is wanted. So it does after an interrupt (Ctrl-C), wherever that came. Setting an attribute that a panel does
+    not have raises UnknownSettingError.
 
     >>> panel = simulate("16x2")
     >>> panel[0] = "Hive 3"
@@ -82,12 +92,15 @@ class Panel:
         backlight: "Light | Sequence[Channel] | None" = None,
         contrast: "Channel | None" = None,
         owns: "Closable | None" = None,
+        retries: int = RETRIES,
+        refresh_every_s: float | None = None,
+        verify_every_s: float | None = None,
     ) -> None:
         if not hasattr(link, "send"):
             raise HookupError(f"a panel takes a link, such as Backpack(bus), not {quoted(link)}")
         self._geometry = Geometry(size)
         self._rom = rom_named(rom)
-        self._driver = Driver(link, self._geometry, oscillator_hz)
+        self._driver = Driver(link, self._geometry, oscillator_hz, checked_retries(retries))
         self.twin: Twin | Any = twin
         self._owns = owns
         self._lock = new_lock()
@@ -104,7 +117,9 @@ class Panel:
             backlight = LinkLight(link)
         self._backlight = Backlight(backlight)
         self._contrast = Contrast(contrast)
+        self._tending: Tending | None = None
         self._flush()
+        self.refresh_every_s, self.verify_every_s = refresh_every_s, verify_every_s
 
     def __setattr__(self, name: str, value: "Any") -> None:
         if name[0] != "_" and name != "twin" and type(self) is Panel and not hasattr(Panel, name):
@@ -283,44 +298,6 @@ class Panel:
             self._check_open()
             self._contrast.dim(fraction)
 
-    def memory(self, controller: int = 0) -> "Memory":
-        """The contents of a controller, read back: its DDRAM, its CGRAM and its address counter.
-
-        controller: 0, or 1 for the lower half of a 40x4.
-        Raises HookupError when RW is not wired.
-        """
-        from lumek._read_back import memory_of  # needed only by programs that read
-
-        with self._lock:
-            self._check_open()
-            found = memory_of(self._driver, controller)
-            self._flush()
-        return found
-
-    def read_back(self) -> list[str]:
-        """The text in the panel's own memory, row by row; U+FFFD for a code that draws no known character.
-
-        It differs from `rows` where the ROM lacks a character, and where the panel was disturbed; see `restart`.
-        Raises HookupError when RW is not wired.
-        """
-        from lumek._read_back import text_in  # needed only by programs that read
-
-        with self._lock:
-            memories = [self.memory(number) for number in range(self._geometry.controllers)]
-            return text_in(memories, self._cells, self._rom)
-
-    def restart(self) -> None:
-        """Start the panel again, and send everything again.
-
-        For a panel that shows something else than `rows`: it lost its supply, a wire was loose, or another program
-        wrote on it. It is done at once, also within `together()`, and where an interrupt has left such a block open.
-        """
-        with self._lock:
-            self._check_open()
-            self._blocks.clear()
-            self._driver.forget()
-            self._flush()
-
     def together(self) -> "Together":
         """A `with` block whose assignments reach the panel as one, at its end; also when it ends with an error.
 
@@ -382,12 +359,24 @@ class Panel:
 
     def _flush(self) -> None:
         """Bring the panel to what is wanted, unless more is to come."""
-        if self._blocks:
-            return
+        if not self._blocks:
+            self._bring()
+
+    def _bring_once(self) -> None:
         cursor = self._cursor if self._cursor_shape else None
         wanted = self._cells.pictures(self._on, self._leftward, cursor, *CURSOR_SHAPES[self._cursor_shape])
+        if self._driver.shown is None:  # what feeds light and contrast may have been away, too
+            self._restore_lights()
         self._backlight.show()
         self._driver.show(wanted)
+
+    def _restore_lights(self) -> None:
+        self._backlight.forget()
+        self._contrast.restore()
+
+    def _bring(self) -> None:
+        """Bring the panel to what is wanted, and tell what could not be shown as written."""
+        self._driver.insist(self._bring_once)
         while self._cells.lost:
             written, shown, drawn = self._cells.lost.pop(0)
             why = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and it has no drawing"

@@ -16,6 +16,7 @@ COMMANDS = {
     "demo": "A day of a hive on two simulated panels, in half a minute.",
     "show": "Show text on a panel, simulated or real.",
     "hookup": "List, draw and check the wiring that a hookup file describes.",
+    "check": "Find out what is wrong with a panel, from the host to the glass.",
     "scan": "List the devices on an I2C bus, and the panels that they may be.",
     "glyph": "Show, convert, trace and edit glyphs.",
     "sensors": "List the sensors of this host, with their readings.",
@@ -31,7 +32,7 @@ MAY_HEAL = (CheckError, PackageError, PortError)
 START = [
     ("lumek demo", "see it, without hardware"),
     ('lumek show "Good morning"', "text on a simulated panel"),
-    ("lumek scan --bus 1", "find a backpack, and the next command"),
+    ("lumek check --bus 1", "find out what you bought, and what is wrong"),
     ("lumek hookup new wiring.toml", "describe how a panel is wired"),
     ("lumek run new hive.toml", "write a file that shows readings"),
 ]

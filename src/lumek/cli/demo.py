@@ -22,6 +22,15 @@ FILES = (FACES, "terrace_day.csv")
 HOURS = 24
 DEFAULT_SPEED = 1.0
 
+FAULTS = (
+    "bit-flip every 3 s",
+    "lost-pulse at 1 s every 5 s",
+    "no-answer at 2 s every 4 s",
+    "brown-out at 8 s every 9 s",
+)
+REFRESH_S = 1.0
+"""What --faults lets go wrong, and how soon each panel is right again."""
+
 
 @click.command(name="demo")
 @click.option(
@@ -31,6 +40,7 @@ DEFAULT_SPEED = 1.0
     metavar="HOURS",
     help=f"Hours of the day shown in a second (default {DEFAULT_SPEED:g}).",
 )
+@click.option("--faults", is_flag=True, help="Disturb the panels, and show how they heal.")
 @picture_options
 @animate_option
 @click.option(
@@ -40,12 +50,15 @@ DEFAULT_SPEED = 1.0
     metavar="FOLDER",
     help="Only copy the files of the demo into a folder, to change them.",
 )
-def command(speed: float, picture: Path | None, scheme: str, animate: Path | None, folder: Path | None) -> None:
+def command(
+    speed: float, faults: bool, picture: Path | None, scheme: str, animate: Path | None, folder: Path | None
+) -> None:
     """Show a day of a hive on two simulated panels, in 24 seconds.
 
     The readings are made up. The demo runs from files like those of real panels and sends the same port states, which
     the simulated panels decode from their pins. When the output is not a terminal, it does not wait: it prints the
-    panels once for each event. Ctrl-C ends it.
+    panels once for each event. Ctrl-C ends it. With --faults bits are flipped, pulses are lost, transfers fail and
+    supplies break down; the panels come back by themselves.
     """
     if folder is not None:
         copy(folder)
@@ -55,7 +68,14 @@ def command(speed: float, picture: Path | None, scheme: str, animate: Path | Non
 
     faces = read(str(FOLDER / FACES))
     outputs = Outputs(picture=picture, animate=animate, scheme=scheme)
-    Session(faces, True, outputs, HOURS / speed, speed=speed * 3600, below=cost_line, at_once=True).run()
+    below = cost_line
+    if faults:
+        faces = faces.refreshed(REFRESH_S)
+        below = health_line
+    Session(
+        faces, True, outputs, HOURS / speed, speed=speed * 3600, below=below, at_once=True,
+        faults=FAULTS if faults else (),
+    ).run()  # fmt: skip
     say(f"Its files are {faces.path} and {FILES[1]} beside it; lumek demo --copy FOLDER copies them.")
 
 
@@ -68,6 +88,19 @@ def copy(folder: Path) -> None:
     for name in FILES:
         shutil.copyfile(str(FOLDER / name), folder / name)
     say(f"Change {folder / FACES}, and show it: lumek run {folder / FACES} --twin --speed 3600")
+
+
+def health_line(show: "Show", panels: "Sequence[Panel]") -> str:
+    """What went wrong, and what became of it."""
+    bus = panels[0].twin.port
+    count = sum(panel.twin.faults.count for panel in panels)
+    errors, retries, restarts = (
+        sum(getattr(panel.health, what) for panel in panels) for what in ("errors", "retries", "restarts")
+    )
+    return (
+        f"{count} faults: {errors} raised an error ({retries} retries, {restarts} restarts), the others are healed "
+        f"by refreshing every {REFRESH_S:g} s; {bus.sent:,} bytes"
+    )
 
 
 def cost_line(show: "Show", panels: "Sequence[Panel]") -> str:

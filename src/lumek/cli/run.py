@@ -42,6 +42,10 @@ if TYPE_CHECKING:
     help="Play recordings back this many times faster.",
 )
 @click.option("--check", is_flag=True, help="Only read FILE, and list what it needs and what it connects to.")
+@click.option("--status", is_flag=True, help="Show how the panels have been: errors, retries, repairs.")
+@click.option(
+    "--fault", "faults", multiple=True, metavar="TEXT", help='With --twin: "bit-flip every 2 s". May be repeated.'
+)
 @click.option("-v", "--verbose", is_flag=True, help="Report every change of a probe, and where it comes from.")
 @output_option("--log", "Append readings to a log (.csv or .jsonl).", ".csv", ".jsonl")
 @click.option(
@@ -59,6 +63,8 @@ def command(
     once: bool,
     speed: float,
     check: bool,
+    status: bool,
+    faults: tuple[str, ...],
     verbose: bool,
     log: Path | None,
     log_every: float | None,
@@ -78,6 +84,7 @@ def command(
     lumek run hive.toml --check
     lumek run hive.toml --twin --speed 3600 --for 24s --animate day.gif
     lumek run hive.toml --log hive.csv
+    lumek run hive.toml --twin --fault "bit-flip every 2 s" --status
     lumek run new hive.toml            asks what it needs, and writes such a file
     """  # noqa: D301
     if file is None:
@@ -85,6 +92,7 @@ def command(
             "give the file to show: lumek run FILE; lumek run new FILE writes one from a few answers"
         )
     from lumek.faces.file import read
+    from lumek.twin.fault_words import fault_of
 
     faces = read(file, hookup)
     if size is not None:
@@ -95,13 +103,17 @@ def command(
         raise click.UsageError(f"--speed {speed:g} is for recordings, and {file} has none: drop the option")
     if log is None and log_every is not None and faces.log.file is None:
         raise click.UsageError("--log-every needs --log FILE, or [log] file = ... in the file")
+    if faults and not simulated:
+        raise click.UsageError("--fault is for simulated panels: add --twin")
+    for text in faults:
+        fault_of(text)
     if check:
         list_needs(faces)
         return
     from lumek.cli.session import Outputs, Session
 
     outputs = Outputs(log, log_every, plot, picture, animate, scheme)
-    Session(faces, simulated, outputs, seconds, once, speed, verbose=verbose).run()
+    Session(faces, simulated, outputs, seconds, once, speed, verbose=verbose, faults=faults, status=status).run()
 
 
 def list_needs(faces: "FaceFile") -> None:

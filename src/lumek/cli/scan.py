@@ -81,8 +81,8 @@ def command(number: int | None, port: str | None, firmware: str | None, file: Pa
         where = (
             f"--bus {number}" if port is None else f"--port {port}" + (f" --firmware {firmware}" if firmware else "")
         )
-        tell(f"next: lumek hookup new hive.toml {where} --address {panels[0]:#04x}; then lumek show Hello "
-             "--hookup hive.toml")  # fmt: skip
+        tell(f"next: lumek check {where} --address {panels[0]:#04x}, which finds out how it is wired and writes "
+             "hive.toml")  # fmt: skip
 
 
 def described(one: "Found") -> str:
@@ -135,9 +135,14 @@ def panel_at(hookup: "Hookup | None", number: int | None, address: int) -> str |
     return next((name for name, panel in panels.items() if panel.at == address), None)
 
 
+def buses() -> list[int]:
+    """The numbers of the I2C buses of this host."""
+    return sorted(int(path.name[4:]) for path in Path("/dev").glob("i2c-*") if path.name[4:].isdecimal())
+
+
 def list_buses(as_json: bool) -> None:
-    """The I2C buses of this host."""
-    numbers = sorted(int(path.name[4:]) for path in Path("/dev").glob("i2c-*") if path.name[4:].isdecimal())
+    """List the I2C buses of this host."""
+    numbers = buses()
     if as_json:
         say_json({"buses": numbers})
     for number in numbers if not as_json else ():

@@ -1,7 +1,7 @@
 """What lumek run and lumek demo share: a show with its outputs, until a signal ends it."""
 
 import sys
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -17,6 +17,7 @@ from lumek._harmless import LONGEST_LINE, harmless
 from lumek.cli.ending import ending
 from lumek.cli.options import writing
 from lumek.cli.output import tell
+from lumek.cli.service import Service
 from lumek.cli.working import working
 from lumek.errors import CheckError
 from lumek.faces.file import FaceFile
@@ -34,6 +35,9 @@ if TYPE_CHECKING:
 
     from lumek.twin import Twin
 
+
+STATUS_S = 60.0
+"""From one line about the panels to the next, where there is no view."""
 
 AT_ONCE_S = 1.0
 """What answers within it is waited for without a word."""
@@ -71,6 +75,8 @@ class Session:
     at_once: say nothing of what runs where, and without a terminal let the time pass as fast as it can, and print the
         view whenever the caption is about to change, instead of once at the end.
     verbose: report more of the probes.
+    faults: what goes wrong on the simulated panels, in words; see `lumek.twin.fault_words`.
+    status: show the counters of the panels below the view, or print them every minute.
     """
 
     def __init__(
@@ -84,7 +90,11 @@ class Session:
         below: Callable[[Show, Sequence[Panel]], str] = lambda show, panels: "",
         at_once: bool = False,
         verbose: bool = False,
+        faults: Sequence[str] = (),
+        status: bool = False,
     ) -> None:
+        self.faults, self.status = faults, status
+        self._status_due = STATUS_S
         self.faces, self.simulated, self.outputs = faces, simulated, outputs
         self.seconds, self.once, self.speed, self.below = seconds, once, speed, below
         self.verbose = verbose
@@ -95,6 +105,7 @@ class Session:
         self.twins: dict[str, Panel] = {}
         self.animation: Animation | None = None
         self._live: Live | None = None
+        self._service: Service | None = None
         self._lines: list[str] = []
         self._seen: RenderableType | None = None
 
@@ -115,8 +126,10 @@ class Session:
                 with working(f"reading what {self.faces.path.name} needs"):
                     show = shown.enter_context(self._show(log))
                 signals.stop = show.stop
+                self._harm(show)
                 if not show.ended:
-                    self._loop(show)
+                    with Service() as self._service:
+                        self._loop(show)
                 readings = show.poller.readings()
                 failed = [name for name, reading in readings.items() if reading.flaw == "missing"]
                 left = [] if self.clock else show.troubles.left(readings)
@@ -135,8 +148,26 @@ class Session:
                 f"no reading has come; --once waits {self._patience_s:g} s at most, --for TIME sets another"
             )
         for name, panel in self.twins.items():
-            if panel.twin.violations:
+            if panel.twin.violations and not self.faults:
                 tell(f"{name or 'the panel'}: {panel.twin.violations[0]}")
+        if self.status:
+            self._tell_status()
+
+    def _harm(self, show: Show) -> None:
+        """Let go wrong what is to go wrong, by the clock of the show."""
+        for number, twin in enumerate(self._doubles if self.faults else ()):
+            twin.faults.clock = lambda: show.elapsed
+            for text in self.faults:
+                twin.faults.begin(text, number)
+
+    @property
+    def _shown(self) -> Mapping[str, Panel]:
+        """The panels whose health counts: the real ones, where there are any."""
+        return self.reals or self.twins
+
+    def _tell_status(self) -> None:
+        for name, panel in self._shown.items():
+            tell(f"{name or 'the panel'}: {panel.health}")
 
     def _attach(self, stack: ExitStack) -> None:
         """Open the panels, which the stack closes."""
@@ -239,9 +270,19 @@ class Session:
     def _drawn(self, show: Show) -> None:
         """After each drawing: bring the view and the animation up to date."""
         caption = caption_of(show, self.faces.deck.caption)
+        if self._service is not None:
+            self._service.beat("; ".join(f"{name or 'panel'}: {panel.health}" for name, panel in self._shown.items()))
+        if self.faults:
+            for twin in self._doubles:
+                twin.faults.update()
+        if self.status and self._live is None and show.elapsed >= self._status_due:
+            self._status_due = show.elapsed + STATUS_S
+            self._tell_status()
         if self.clock is not None and self._seen is not None and self._lines[0] != caption:
             self.console.print(self._seen)
         self._lines = [caption, self.below(show, list(self.twins.values()))]
+        if self.status and self._live is not None:
+            self._lines += [f"{name or 'panel'}: {panel.health}" for name, panel in self._shown.items()]
         if self.clock is not None:
             self._seen = self._view()
         if self.animation is not None:

@@ -39,6 +39,7 @@ from lumek.core.instructions import (
     clear_display,
     display_control,
     entry_mode_set,
+    return_home,
     set_cgram_address,
     set_ddram_address,
     shift_display,
@@ -101,7 +102,7 @@ def plan(
     Returns the steps, and a new picture: `wanted`, completed with what it left open.
     """
     after = wanted.copy()
-    pen = _Pen(geometry, timing, shown)
+    pen = Pen(geometry, timing, shown)
     if not wanted.on:
         pen.control(shown, wanted)
     changed = [] if shown.codes == wanted.codes else [
@@ -123,7 +124,7 @@ def plan(
     return pen.steps, after
 
 
-def _redraw(pen: "_Pen", changed: list[int], shown: Picture, wanted: Picture, after: Picture) -> list[int]:
+def _redraw(pen: "Pen", changed: list[int], shown: Picture, wanted: Picture, after: Picture) -> list[int]:
     """The phases "leave" and "redraw". Returns the cells that are still to be written."""
     redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
     leaving = [index for index in changed if shown.codes[index] in redrawn]
@@ -133,18 +134,19 @@ def _redraw(pen: "_Pen", changed: list[int], shown: Picture, wanted: Picture, af
     return [index for index in changed if index not in leaving or wanted.codes[index] in redrawn]
 
 
-class _Pen:
+class Pen:
     """The steps of a plan, with the controller's state as they move it along.
 
     counter: the index at the address counter, NOWHERE in CGRAM, None when it is not known.
     leftward: whether it counts down.
+    shift: columns by which the display is shifted to the right.
     """
 
     def __init__(self, geometry: Geometry, timing: Timing, shown: Picture) -> None:
         self.steps: list[Step] = []
         self.counter = shown.counter
         self.leftward = shown.leftward
-        self._shift = shown.shift
+        self.shift = shown.shift
         self._geometry = geometry
         self._timing = timing
 
@@ -159,8 +161,13 @@ class _Pen:
         if step.us + byte_us >= cells * max(byte_us, self._timing.data_us):
             return False
         self.steps.append(step)
-        self.counter, self.leftward, self._shift = 0, False, 0
+        self.counter, self.leftward, self.shift = 0, False, 0
         return True
+
+    def home(self) -> None:
+        """Undo the shift."""
+        self.steps.append(self._timing.instruction(return_home()))
+        self.counter, self.shift = 0, 0
 
     def turn(self, leftward: bool) -> None:
         """Let the address counter count down, or up."""
@@ -170,7 +177,7 @@ class _Pen:
 
     def slide(self, shift: int) -> None:
         """Shift the display, the shorter way around."""
-        turn = (shift - self._shift) % self._geometry.ring
+        turn = (shift - self.shift) % self._geometry.ring
         right = turn <= self._geometry.ring // 2
         for _ in range(turn if right else self._geometry.ring - turn):
             self.steps.append(self._timing.instruction(shift_display(right)))

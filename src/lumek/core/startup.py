@@ -19,15 +19,22 @@ def startup(geometry: Geometry, width: int, timing: Timing) -> list[Step]:
     width: data lines of the interface, 4 or 8. With 4 the first transfers are single pulses, so that a controller left
         between two nibbles falls into step.
     """
-    steps = [timing.pause(POWER_UP_US)]
+    steps = wake(geometry, width, timing, POWER_UP_US)
+    for code in (display_control(on=False), clear_display(), entry_mode_set()):
+        steps.append(timing.instruction(code))
+    return steps
+
+
+def wake(geometry: Geometry, width: int, timing: Timing, pause_us: int) -> list[Step]:
+    """The steps of the data sheet after which a controller in any state takes whole bytes.
+
+    One that takes bytes of four lines has one line for a millisecond; its memory stays.
+    width: data lines of the interface, 4 or 8.
+    pause_us: microseconds before they begin.
+    """
+    steps = [timing.pause(pause_us)]
     steps += [timing.single(function_set(True, False), us) for us in WAKE_US]
     if width == 4:
         steps.append(timing.single(function_set(False, False), WAKE_US[-1]))
-    for code in (
-        function_set(width == 8, geometry.lines == 2),
-        display_control(on=False),
-        clear_display(),
-        entry_mode_set(),
-    ):
-        steps.append(timing.instruction(code))
+    steps.append(timing.instruction(function_set(width == 8, geometry.lines == 2)))
     return steps

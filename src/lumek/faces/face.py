@@ -11,6 +11,7 @@ from lumek.core.text import lines_of
 from lumek.errors import FaceError, SettingError
 from lumek.expressions.evaluate import Expression
 from lumek.faces.slot_budget import demand, worst
+from lumek.faces.wall import Wall
 from lumek.fields.field import UNKNOWN, Field, Moment
 from lumek.fields.label import Label
 from lumek.fields.ticker import Ticker
@@ -19,6 +20,9 @@ from lumek.readings.reading import Reading
 from lumek.readings.settings import LONGEST_S, SHORTEST_S, is_finite
 
 FIRST_FOREIGN = "\x80"
+
+FAULT = "?"
+"""What fills the place of a field that fails by an error of its own."""
 
 MOST_FOREIGN = 4000
 """Characters of texts from elsewhere that are remembered, as many as one text may have."""
@@ -93,6 +97,7 @@ class Face:
         self._foreign: set[str] = set()
         self._gives_way = False
         self._yielded: list[str] = []
+        self._wall: Wall[Placed] = Wall(f"face {quoted(name)}: ")
 
     def __repr__(self) -> str:
         return f"<Face {self.name!r} {self.size}: {', '.join(map(str, self._placed)) or 'blank'}>"
@@ -235,22 +240,27 @@ class Face:
         local: makes a time tuple of seconds since 1970.
         seen: False while another face is seen; then only fields that remember take something.
         """
-        for _, _, field in self._changing if seen else self._remembering:
-            value: Any = self._value(field.of, readings) if field.of else None
-            if field.shows_time and value is not None and value.flaw not in UNKNOWN:
-                value = tuple(local(value.time))
-            field(value, now)
+        for placed in self._changing if seen else self._remembering:
+            with self._wall.around(placed):
+                field = placed.field
+                value: Any = self._value(field.of, readings) if field.of else None
+                if field.shows_time and value is not None and value.flaw not in UNKNOWN:
+                    value = tuple(local(value.time))
+                field(value, now)
 
     def draw(self, panels: Sequence[Panel], whole: bool = True) -> None:
         """Show what its fields have taken on panels of its size: all of it, or what may have changed since."""
-        if whole:
-            for placed in self._placed:
-                placed.field.appear()
         for placed in self._placed if whole else self._changing:
-            if isinstance(placed.field, (Label, Ticker)) and (placed.field.of or self._gives_way):
-                self._yield(placed.field.text, panels)
+            with self._wall.around(placed):
+                if whole:
+                    placed.field.appear()
+                if isinstance(placed.field, (Label, Ticker)) and (placed.field.of or self._gives_way):
+                    self._yield(placed.field.text, panels)
+                for panel in panels:
+                    panel[placed.key] = placed.field
+        for placed in self._wall.fallen():
             for panel in panels:
-                panel[placed.key] = placed.field
+                panel[placed.key] = [FAULT * len(placed.columns) for _ in placed.rows]
 
     def _yield(self, text: str, panels: Sequence[Panel]) -> None:
         """Let the cells of a text from elsewhere have a slot only when nothing of the face's own needs it."""

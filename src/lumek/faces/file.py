@@ -86,6 +86,10 @@ class FaceFile:
         """The same for a simulated panel of another size."""
         return replace(self, deck=self.deck.model_copy(update={"size": Geometry(size).size}))
 
+    def refreshed(self, every_s: float) -> "FaceFile":
+        """The same, with panels that are refreshed at another pace."""
+        return replace(self, deck=self.deck.model_copy(update={"refresh_every_s": every_s}))
+
     def decks(self, panels: Mapping[str, Sequence[Panel]]) -> dict[str, Deck]:
         """New faces for panels, by name; several of one name show the same. The panels are given their glyphs.
 
@@ -169,6 +173,7 @@ class FaceFile:
         Raises FaceError for what cannot be, and what a source raises that cannot be opened.
         """
         decks = self.decks(panels)
+        self._keep_right([panel for own in panels.values() for panel in own])
         with ExitStack() as opened, Poller([], self.deck.poll_s, each=log, clock=clock, threads=threads) as poller:
             sources = {}
             for name in {table.source for table in self.probes.values() if table.source is not None}:
@@ -188,6 +193,16 @@ class FaceFile:
             show.over = lambda: any(source.ended for source in sources.values() if isinstance(source, InputText))
             with show:
                 yield show
+
+    def _keep_right(self, panels: Sequence[Panel]) -> None:
+        """Let panels be refreshed and verified as the deck says, where their hookup does not say it."""
+        for panel in panels:
+            panel.tend(0.0)  # by the show, and not by a thread
+            if panel.refresh_every_s is None and self.deck.refresh_every_s:
+                panel.refresh_every_s = self.deck.refresh_every_s
+            if panel.verify_every_s is None and self.deck.verify_every_s:
+                with self.placing("[deck] verify_every_s:"):
+                    panel.verify_every_s = self.deck.verify_every_s
 
     def opened(self, name: str, speed: float = 1.0, clock: TimeSource = HOST_CLOCK) -> Any:
         """A source, opened. Raises FaceError, and PackageError and PortError, which may heal."""

@@ -14,6 +14,7 @@ from lumek.errors import FaceError, PortError
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
 from lumek.faces.light_plan import LightPlan
+from lumek.faces.wall import Wall
 from lumek.fields.field import Moment
 from lumek.panel import Panel
 from lumek.readings.poller import Poller
@@ -48,6 +49,10 @@ class Stand:
         self.shown: Face | None = None
         self._again_at: float | None = None
         self._whole = True
+        self._wall: Wall[str] = Wall(f"the panel{self._named}: ")
+
+    def __str__(self) -> str:
+        return f"the panel{self._named}"
 
     def draw(
         self, readings: Mapping[str, Reading], now: Moment, ready: bool, local: Callable[[float], Sequence[int]]
@@ -61,7 +66,10 @@ class Stand:
         whole = self._whole or face is not self.shown
         try:
             with ExitStack() as stack:
-                backlight = self.light.now(readings, now) if self.light is not None else None
+                backlight = None
+                if self.light is not None:
+                    with self._wall.around("its light"):
+                        backlight = self.light.now(readings, now)
                 for panel in self.panels:
                     stack.enter_context(panel.together())
                     if backlight is not None and panel.backlight != backlight:
@@ -71,13 +79,15 @@ class Stand:
                 if face is not None:
                     face.draw(self.panels, whole)
                 self.shown = face
+            for panel in self.panels:
+                panel.tend(now.seconds)
         except PortError as problem:
             if self._again_at is None:
-                notice(f"the panel{self._named} does not answer; trying again every {RETRY_S:g} s: {problem}")
+                notice(f"{self} does not answer; trying again every {RETRY_S:g} s: {problem}")
             self._again_at, self._whole = now.seconds + RETRY_S, True
             return
         if self._again_at is not None:
-            notice(f"the panel{self._named} answers again")
+            notice(f"{self} answers again")
         self._again_at, self._whole = None, False
 
     def leave(self) -> None:
@@ -89,7 +99,7 @@ class Stand:
                 if self.deck.farewell is not None:
                     panel[:] = self.deck.farewell
             except PortError as problem:
-                notice(f"the panel{self._named} could not be left as its file says: {problem}")
+                notice(f"{self} could not be left as its file says: {problem}")
 
     @property
     def _named(self) -> str:
@@ -134,6 +144,7 @@ class Show:
         self._clock = clock
         self._began = clock.elapsed()
         self._ended = False
+        self._wall: Wall[Stand] = Wall()
         self.over: Callable[[], bool] = lambda: False
         self.leaves = True
         self._zone = zone_of(zone)
@@ -172,13 +183,19 @@ class Show:
             stand.deck.skip_start()
 
     def draw(self) -> None:
-        """Draw everything once, as it is now. A panel that does not answer is not an error; it is tried again."""
+        """Draw everything once, as it is now, and tend the panels.
+
+        A panel that does not answer is not an error; it is tried again. An error in the code of a field, a light or a
+        panel costs that alone, and is reported once.
+        """
         unix = self._clock.time()
         now = Moment(self.elapsed, unix, self.local(unix))
         readings = self.poller.readings()
         ready = self.ready
         for stand in self.stands:
-            stand.draw(readings, now, ready, self.local)
+            with self._wall.around(stand):
+                stand.draw(readings, now, ready, self.local)
+        self.poller.revive()
         for line in self.troubles.news(readings, now.seconds):
             self._report(line)
 

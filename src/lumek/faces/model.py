@@ -10,7 +10,7 @@ from lumek.config.signature import parameters, table
 from lumek.config.tables import Table, one_of
 from lumek.faces.light_plan import LightPlan, LightRule
 from lumek.fields import Bar, Choice, Clock, Countdown, Field, Label, Lamp, March, Number, Tall, Ticker, Trend
-from lumek.hookup.keys import SIZE, SWITCH, RomName, Size
+from lumek.hookup.keys import REFRESH, SIZE, SWITCH, RefreshEvery, RomName, Size
 from lumek.readings.log import Log
 from lumek.readings.settings import LONGEST_S, MOST, SHORTEST_S
 
@@ -152,6 +152,10 @@ class DeckTable(Table):
     rom: RomName = Key("A00", description="without a hookup, 'A00', 'A02', or the path of a ROM file")
     refresh_hz: Annotated[float, Key(ge=0.001, le=50)] = Key(5.0, description="drawings in a second, 0.001 to 50")
     poll_s: Seconds = Key(0.5, description=f"{SECONDS}, from one reading of a probe to the next")
+    refresh_every_s: RefreshEvery | Literal[False] = Key(
+        10.0, description=f"{REFRESH}, or false; a hookup may set it, too"
+    )
+    verify_every_s: RefreshEvery | None = Key(None, description=f"the same by reading back: {REFRESH}")
     page_s: Seconds = Key(4.0, description=f"{SECONDS}, that each face is shown")
     start_s: Annotated[float, Key(ge=0, le=LONGEST_S)] = Key(
         10.0, description="seconds, 0 or more, after which a start face gives way even if a probe has not answered"

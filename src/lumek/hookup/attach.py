@@ -65,7 +65,8 @@ def attached(hookup: Hookup, twin: bool, names: list[str]) -> dict[str, Panel]:
             )
             panels[name] = Panel(
                 module.size, made[name], module.rom, module.oscillator_hz or SLOWEST_HZ, ports.twins.get(name),
-                light_of(name, module, ports), contrast, ports,
+                light_of(name, module, ports), contrast, ports, module.retries, module.refresh_every_s,
+                module.verify_every_s,
             )  # fmt: skip
             ports.users += 1
     except BaseException:

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field
 
+from lumek._upkeep import LONGEST_S, MOST_RETRIES, SHORTEST_S
 from lumek.core.geometry import SIZES, Geometry
 from lumek.roms import NAMES, rom_named
 
@@ -42,6 +43,8 @@ Pin = Annotated[int, Field(ge=1, le=99)]
 DevicePath = Annotated[str, Field(max_length=255, pattern="^/[^\x00]+$")]
 DeviceName = Annotated[str, Field(max_length=255, pattern="^[^\x00/]+$")]
 PortName = Annotated[str, Field(min_length=1, max_length=255, pattern="^[^\x00-\x20]+$")]
+RefreshEvery = Annotated[float, Field(ge=SHORTEST_S, le=LONGEST_S, strict=True)]
+Retries = Annotated[int, Field(ge=0, le=MOST_RETRIES)]
 Number = Annotated[int, Field(ge=0, le=255)]
 Two = Annotated[list[Number], Field(min_length=2, max_length=2)]
 PinName = Literal["vss", "vdd", "vo", "rs", "rw", "e", "e2", "d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7", "a", "k"]
@@ -57,6 +60,7 @@ OHMS = "ohms, 0.1 to 10000000"
 MILLIAMPS = "milliamperes, 0.1 to 10000"
 PORT = "the serial port of a board on USB, as '/dev/ttyACM0' or 'COM3', or an FTDI chip, as 'ftdi://ftdi:232h/1'"
 HERTZ = "hertz, 1000 to "
+REFRESH = "seconds, 0.05 to 1000000, after which a disturbed panel is right again"
 SWITCH = "true or false"
 KINDS = "'backpack', 'direct' or 'shift-register'"
 SIZE = f"one of {', '.join(repr(size) for size in SIZES)}"

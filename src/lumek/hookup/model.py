@@ -21,6 +21,7 @@ from lumek.hookup.keys import (
     MILLIAMPS,
     OHMS,
     PORT,
+    REFRESH,
     SIZE,
     SWITCH,
     THREE,
@@ -36,6 +37,8 @@ from lumek.hookup.keys import (
     Pin,
     PinName,
     PortName,
+    RefreshEvery,
+    Retries,
     RomName,
     Size,
     Two,
@@ -119,6 +122,9 @@ class ModuleTable(Table):
     oscillator_hz: Annotated[int, Field(ge=50_000, le=1_000_000)] | None = Field(
         None, description="hertz, 50000 to 1000000"
     )
+    retries: Retries = Field(2, description="a whole number, 0 to 10: how often a transfer that fails is repeated")
+    refresh_every_s: RefreshEvery | None = Field(None, description=f"{REFRESH}; default: not by itself")
+    verify_every_s: RefreshEvery | None = Field(None, description=f"the same by reading back: {REFRESH}")
     glass: Size | None = Field(None, description=f"what is seen of the module, when that is not its size: {SIZE}")
     pins: dict[PinName, Pin] = Field(
         {}, description=f"a table of name = pin, 1 to 99; names are {str(get_args(PinName))[1:-1]}"
@@ -135,6 +141,12 @@ class ModuleTable(Table):
         for name, pin in self.numbered.items():
             if taken.setdefault(pin, name) != name:
                 raise ValueError(f"has pin {pin} as both {taken[pin]} and {name}: say in pins where each of them is")
+        return self
+
+    @model_validator(mode="after")
+    def _can_be_verified(self) -> Self:
+        if self.verify_every_s is not None and "rw" not in self.hookup.roles:
+            raise ValueError("has verify_every_s, but nothing can be read without a line for rw: use refresh_every_s")
         return self
 
     @model_validator(mode="after")

@@ -100,6 +100,7 @@ def template(answers: Mapping[str, Any], notes: Sequence[str] = ()) -> str:
         _row(f'rom = "{answers["rom"]}"', "A00 (Japanese) or A02 (European)"),
         _row(f"volts = {answers['volts']:g}", "its supply"),
         _row("# milliamps = 2", "what it takes without backlight, from its sheet"),
+        _row("# refresh_every_s = 10", "a disturbed panel is right again after that time, or twice that"),
         "",
         *(f"# {line}" for note in notes for line in wrap(f"- {note}", LINE, subsequent_indent="  ")),
         "[hookup]",

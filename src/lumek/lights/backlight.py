@@ -60,6 +60,10 @@ class Backlight:
         self._tint = tint_of(value, self._light.offers)
         self.value = bool(value) if self._light.offers == "switch" else value
 
+    def forget(self) -> None:
+        """Bring about once more what was asked for, with the next `show`."""
+        self._shown = None
+
     def show(self) -> None:
         """Bring about what was asked for, if that has not been done."""
         if self._light is None or self._shown == self._tint:
@@ -101,6 +105,11 @@ class Contrast:
             raise SettingError(f"contrast is a fraction, 0.0 to 1.0, not {quoted(fraction)}")
         self._channel.dim(float(fraction))
         self.value = float(fraction)
+
+    def restore(self) -> None:
+        """Set what was set last once more."""
+        if self._channel is not None and self.value is not None:
+            self._channel.dim(self.value)
 
 
 def tint_of(value: "bool | float | str", offers: str) -> "tuple[float, float, float]":

@@ -257,8 +257,8 @@ class Direct:
             if self._fresh & enable:  # it was sent just now, and no part is quick enough to be ready
                 self.lines.wait_us((step.us - step.settle_us) // QUICKEST)
                 self._fresh = 0
-            # A poll takes more than a microsecond.
-            for _ in range(PATIENCE * step.us):
+            # A poll takes longer than the two calls that raise and lower E.
+            for _ in range(PATIENCE * step.us * 500 // self._drive_ns + 1):
                 busy = self._take(enable, 1)
                 if self.width == 4:
                     self._enable(enable, 1, {})

@@ -35,6 +35,8 @@ class _Entry:
         self.every_s = max(every_s, probe.shortest_s)
         self.due = due
         self.began: float | None = None
+        self.thread: threading.Thread | None = None
+        """The one that polls it, while that is not the leader between two probes."""
         self.last: tuple[Reading, float] | None = None
         self.waits = True
         self.reported: tuple[float, str | None] | None = None
@@ -73,12 +75,13 @@ class Poller:
         self._turn = threading.Condition()
         self._ended = False
         self._leader: threading.Thread | None = None
+        self._watcher: threading.Thread | None = None
         self._busy: float | None = None
         for probe in probes:
             self.add(probe)
         if threads:
             self._take_lead()
-            threading.Thread(target=self._watch, daemon=True, name="lumek watch").start()
+            self._start_watch()
 
     def add(self, probe: Polled, every_s: float | None = None) -> None:
         """Poll one more probe, from now on.
@@ -152,6 +155,22 @@ class Poller:
         while monotonic() < until and any(e.last is None or e.last[1] < now for e in self._entries.values()):
             sleep(PATIENCE_S)
 
+    def revive(self) -> None:
+        """Start threads again that an error has ended, and give notice of it; a show calls it with each drawing."""
+        if self._ended or self._watcher is None:
+            return
+        if not self._watcher.is_alive():
+            notice("the thread that watches probes was ended by an error, and is started again")
+            self._start_watch()
+        for entry in self._entries.values():
+            thread = entry.thread
+            if thread is None or thread.ident is None or thread.is_alive():
+                continue  # it is the leader's, about to start, or well
+            if entry.thread is thread:
+                notice(f"the thread that polls {quoted(entry.probe.name)} was ended by an error, and is started again")
+                entry.began = None
+                self._start(entry, self._go_alone)
+
     def awaited(self) -> list[str]:
         """The probes that have not answered yet, or whose last answer was that nothing has come, and may."""
         return [name for name, entry in self._entries.items() if entry.last is None or entry.waits]
@@ -191,6 +210,15 @@ class Poller:
     def __exit__(self, *exc: object) -> None:
         self.close()
 
+    def _start_watch(self) -> None:
+        self._watcher = threading.Thread(target=self._watch, daemon=True, name="lumek watch")
+        self._watcher.start()
+
+    def _start(self, entry: _Entry, work: Callable[[_Entry], None]) -> None:
+        """Give a probe a thread of its own."""
+        entry.thread = threading.Thread(target=work, args=(entry,), daemon=True, name="lumek probe")
+        entry.thread.start()
+
     def _take_lead(self) -> None:
         self._leader = threading.Thread(target=self._lead, daemon=True, name="lumek poller")
         self._leader.start()
@@ -209,12 +237,13 @@ class Poller:
                 entry = heappop(self._due)[2]
                 self._busy = None if entry.last is None else now
             if entry.last is None:
-                threading.Thread(target=self._try, args=(entry,), daemon=True, name="lumek probe").start()
+                self._start(entry, self._try)
                 continue
+            entry.thread = me
             self._poll(entry)
             with self._turn:
                 if self._leader is me:
-                    self._busy = None
+                    self._busy = entry.thread = None
                     self._again(entry)
                     continue
             self._go_alone(entry)
@@ -228,6 +257,7 @@ class Poller:
             self._go_alone(entry)
             return
         with self._turn:
+            entry.thread = None
             self._again(entry)
             self._turn.notify_all()
 
@@ -252,6 +282,10 @@ class Poller:
                 self._turn.wait_for(lambda: self._ended, PATIENCE_S)
                 if self._ended:
                     return
+                if self._leader is not None and not self._leader.is_alive():
+                    notice("the thread that polls probes was ended by an error, and is started again")
+                    self._busy = None
+                    self._take_lead()
                 if self._busy is not None and self._clock.elapsed() - self._busy > PATIENCE_S:
                     self._busy = None
                     self._take_lead()
@@ -259,8 +293,9 @@ class Poller:
     def _poll(self, entry: _Entry) -> None:
         """Poll a probe now, and say when it is due again."""
         now = entry.began = self._clock.elapsed()
-        may = entry.waits and may_come(entry.probe)
+        may = False
         try:
+            may = entry.waits and may_come(entry.probe)
             reading = entry.probe.poll()
             if not isinstance(reading, Reading):
                 reading = Reading.of(reading, entry.probe.name)

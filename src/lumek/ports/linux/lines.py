@@ -4,6 +4,7 @@ Source: Linux documentation, "GPIO character device (v2)": the lines of one requ
 """
 
 import errno
+import os
 from collections.abc import Iterable, Mapping
 from threading import RLock
 from typing import Any
@@ -17,7 +18,8 @@ from lumek.ports.device_port import DevicePort
 from lumek.ports.linux.device import not_allowed, there
 from lumek.ports.waiting import wait_us
 
-CONSUMER = "lumek"
+CONSUMER = "lumek, process {}"
+"""What the kernel shows to others that want a line; it keeps 31 characters."""
 
 AS_FOUND = gpiod.LineSettings(direction=Direction.AS_IS)
 INPUT = gpiod.LineSettings(direction=Direction.INPUT)
@@ -147,7 +149,7 @@ class LinuxLines(DevicePort[gpiod.Chip]):
             self._request.release()
         self._settings.update(dict.fromkeys(wanted, AS_FOUND))
         try:
-            self._request = chip.request_lines(config=self._config(), consumer=CONSUMER)
+            self._request = chip.request_lines(config=self._config(), consumer=CONSUMER.format(os.getpid()))
         except OSError as problem:
             self._settings, self._outputs, self._request = {}, set(), None
             if problem.errno != errno.EBUSY:

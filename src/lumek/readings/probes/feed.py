@@ -6,6 +6,7 @@ from itertools import islice
 from typing import Unpack
 
 from lumek._harmless import quoted
+from lumek.readings.guarded import guarded_thread
 from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.source import Source, SourceProbe
 from lumek.readings.reading import Reading
@@ -87,11 +88,14 @@ class ThreadedFeed(Feed):
     def __init__(self, clock: TimeSource = HOST_CLOCK) -> None:
         super().__init__(clock)
         self._ended = threading.Event()
-        self._thread = threading.Thread(target=self._run, daemon=True, name=f"lumek {type(self).__name__}")
+        self._thread = guarded_thread(f"lumek {type(self).__name__}", self._run, self._ended, self._failed)
 
     @abstractmethod
     def _run(self) -> None:
         """Read until `_ended` is set."""
+
+    def _failed(self, why: str) -> None:
+        self.trouble = why
 
     def close(self) -> None:
         """End it, usually within half a second. A second time does nothing."""

@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING, Any, Unpack
 from lumek._harmless import quoted
 from lumek.errors import SettingError
 from lumek.readings.extras import wanted_by
+from lumek.readings.guarded import guarded_thread
 from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, utf8_text
 from lumek.readings.probes.feed import Feed, FeedProbe
 from lumek.readings.probes.network import checked_port, trust
-from lumek.readings.reading import one_line
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 if TYPE_CHECKING:
@@ -104,7 +104,7 @@ class MqttTopics(Feed):
             raise SettingError(f"{quoted(host)} is not a broker: {problem}") from None
         self._ended = threading.Event()
         self._retry_s = retry_s
-        self._thread = threading.Thread(target=self._run, daemon=True, name="lumek MqttTopics")
+        self._thread = guarded_thread("lumek MqttTopics", self._run, self._ended, self._broken)
         self._thread.start()
 
     @staticmethod
@@ -116,11 +116,11 @@ class MqttTopics(Feed):
     def _run(self) -> None:
         """Keep the connection, whatever a broker sends: what the client cannot bear ends the connection, not this."""
         while not self._ended.is_set():
-            try:
-                self._client.loop_forever(retry_first_connection=True)
-            except Exception as problem:
-                self.trouble = f"{self._place} sent what makes no sense: {one_line(problem)}"
+            self._client.loop_forever(retry_first_connection=True)
             self._ended.wait(self._retry_s)
+
+    def _broken(self, why: str) -> None:
+        self.trouble = f"{self._place} sent what makes no sense: {why}"
 
     def probe(
         self,
