@@ -8,6 +8,7 @@ import os
 import signal
 import sys
 
+import pytest
 from hypothesis import HealthCheck, settings
 
 settings.register_profile(
@@ -16,6 +17,13 @@ settings.register_profile(
 settings.register_profile("thorough", settings.get_profile("quick"), max_examples=100)
 settings.register_profile("search", settings.get_profile("thorough"), derandomize=False)
 settings.load_profile("quick")
+
+
+@pytest.hookimpl(optionalhook=True)
+def pytest_xdist_auto_num_workers() -> int:
+    """One more than there are processors: many tests wait for a clock, or for a program that they have started."""
+    return (os.cpu_count() or 1) + 1
+
 
 # A command ignores a signal that was ignored when it started, as nohup and background jobs of a shell do it.
 signal.signal(signal.SIGINT, signal.default_int_handler)

@@ -30,17 +30,21 @@ MAY = {
     "ports": {*GROUND, "ports"},
     "fields": {*GROUND, "fields", "core", "motions"}, "motions": {*GROUND, "core"},
     "_play": {*GROUND, "_notice", "core", "motions"},
-    "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_play", "_read_back", "_together",
-              "core",
+    "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_play", "_together", "_upkeep", "core",
               "lights", "roms"},
+    "_upkeep": {*GROUND, "_read_back", "_tending", "core"},
+    "_tending": {*GROUND, "_driver", "_notice", "_read_back", "core"},
+    "_health": {"_notice"},
     "_notebook": {"_simulate", "views"},
-    "_driver": {*GROUND, "core"}, "_glyphs": {*GROUND, "core"}, "_together": set(), "_read_back": {*GROUND, "core"},
+    "_driver": {*GROUND, "_health", "core"}, "_glyphs": {*GROUND, "core"}, "_together": set(),
+    "_read_back": {*GROUND, "core"},
     "protocols": {"core"}, "_simulate": {"core", "links", "panel", "roms", "twin"},
     "twin": {*GROUND, "twin", "roms"},
     "views": {*GROUND, "views", "twin", "core", "roms", "_files", "_notice"},
     "config": {*GROUND, "config", "_files"},
-    "hookup": {*GROUND, "hookup", "config", "core", "roms", "lights", "links", "ports", "panel", "protocols", "twin",
-               "_notice"},
+    "hookup": {*GROUND, "_upkeep", "hookup", "config", "core", "roms", "lights", "links", "ports", "panel", "protocols",
+               "twin", "_notice"},
+    "diagnosis": {*GROUND, "diagnosis", "core", "hookup", "links", "panel", "protocols", "roms", "twin", ""},
     "readings": {*GROUND, "readings", "_files", "_notice"},
     "glyphs": {*GROUND, "glyphs", "config", "core", "_files", "panel", "views"},
     "expressions": {*GROUND, "expressions", "readings", "fields"},
@@ -49,17 +53,18 @@ MAY = {
 }  # fmt: skip
 
 # What is imported for hints alone: these, and what may be imported anyway.
-HINTS = {"protocols", "core", "roms", "links", "panel", "twin", "_driver", "_play", "_read_back", "glyphs", "motions",
-         "readings"}  # fmt: skip
+HINTS = {"protocols", "core", "roms", "links", "panel", "twin", "_driver", "_health", "_play", "_read_back", "_tending",
+         "_upkeep", "glyphs", "motions", "readings"}  # fmt: skip
 
 PORTABLE = {"", "errors", "panel", "core", "links", "lights", "fields", "roms", "_driver", "_glyphs", "_harmless",
-            "_lock", "_notice", "_play", "_read_back", "_together", "motions"}  # fmt: skip
+            "_health", "_lock", "_notice", "_play", "_read_back", "_tending", "_together", "_upkeep",
+            "motions"}  # fmt: skip
 PORTABLE_FILES = {"ports.board", "ports.bit_banged"}
 NOT_PORTABLE = {"roms.file"}
 
 # What MicroPython has, in its own words; the others are asked for with a way around.
 MICROPYTHON = {"builtins", "collections", "math", "sys", "time"}
-TRIED = {"threading", "logging", "unicodedata"}
+TRIED = {"threading", "logging", "unicodedata", "weakref"}
 
 
 class Import(NamedTuple):

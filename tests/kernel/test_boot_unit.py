@@ -31,8 +31,9 @@ def prepare_root(face: str) -> None:
     unit = (EXAMPLES / "lumek-hive.service").read_text()
     unit = unit.replace("/opt/lumek/bin/lumek", str(Path(sys.executable).parent / "lumek"))
     (ROOT / "etc/systemd/system/lumek-hive.service").write_text(unit)
-    # The checkout stays seen where a made-up user has a /tmp and a /root of its own.
-    shown = f"[Service]\nBindReadOnlyPaths={EXAMPLES.parent} {sys.prefix} {sys.base_prefix}\n"
+    (ROOT / "etc/systemd/system/lumek-hive.service").chmod(0o644)
+    # The checkout, which may be in a home, stays seen.
+    shown = f"[Service]\nProtectHome=tmpfs\nBindReadOnlyPaths={EXAMPLES.parent} {sys.prefix} {sys.base_prefix}\n"
     (ROOT / "etc/systemd/system/lumek-hive.service.d").mkdir()
     (ROOT / "etc/systemd/system/lumek-hive.service.d/checkout.conf").write_text(shown)
     (ROOT / "etc/lumek").mkdir()
@@ -66,11 +67,37 @@ def boot() -> None:
     os.execvp("unshare", ["unshare", "--fork", "--pid", "--mount", "--kill-child", "bash", "-c", script])
 
 
-def stop() -> str:
-    """Have systemd stop the service, as "systemctl stop" does; what the service left in its folder."""
+def inside() -> list[str]:
+    """What goes before a command so that it runs where that systemd is."""
     systemd = next(path.parent.name for path in Path("/proc").glob("[0-9]*/comm")
                    if path.read_text() == "systemd\n")  # fmt: skip
-    enter = ["nsenter", "--target", systemd, "--mount", "--pid", "--root", "--wd"]
+    return ["nsenter", "--target", systemd, "--mount", "--pid", "--root", "--wd"]
+
+
+def status() -> str:
+    """What systemd knows of the service."""
+    keys = "--property=Type,SubState,StatusText,WatchdogTimestampMonotonic"
+    return subprocess.run([*inside(), "systemctl", "show", keys, "lumek-hive"], check=True, capture_output=True,
+                          text=True).stdout  # fmt: skip
+
+
+def exposure() -> str:
+    """What systemd-analyze says of the unit: mistakes, and how exposed it is."""
+    verified = subprocess.run([*inside(), "systemd-analyze", "verify", "lumek-hive.service"], check=False,
+                              capture_output=True, text=True)  # fmt: skip
+    said = subprocess.run([*inside(), "systemd-analyze", "security", "--no-pager", "lumek-hive"], check=True,
+                          capture_output=True, text=True)  # fmt: skip
+    mistakes = [
+        line
+        for line in verified.stderr.splitlines()
+        if "lumek-hive" in line and "marked world" not in line and "Restart" not in line
+    ]
+    return "\n".join([*mistakes, said.stdout.splitlines()[-1]])
+
+
+def stop() -> str:
+    """Have systemd stop the service, as "systemctl stop" does; what the service left in its folder."""
+    enter = inside()
     subprocess.run([*enter, "systemctl", "stop", "lumek-hive"], check=True)
     found = subprocess.run([*enter, "sh", "-c", "stat -Lc '%U %s' /var/lib/private/lumek/hive.csv"], check=True,
                            capture_output=True, text=True)  # fmt: skip
@@ -82,6 +109,13 @@ def test_the_unit_file_shows_a_face_from_boot_on_and_leaves_the_panel_as_it_shou
     computer.call(prepare_root, HOOKUP + CLOCK + '[deck]\nfarewell = "Good night"\n')
     init = computer.begin(boot)
     until(lambda: twin.rows[1].startswith("Hive 3"), "the face is drawn")
+    told = dict(line.split("=", 1) for line in computer.call(status).splitlines())
+    assert (told["Type"], told["SubState"]) == ("notify", "running")
+    assert "0 errors" in told["StatusText"]
+    assert int(told["WatchdogTimestampMonotonic"]) > 0
+    *mistakes, level = computer.call(exposure).splitlines()
+    assert mistakes == []
+    assert float(level.split(": ")[1].split()[0]) <= 2.5
     user, size = computer.call(stop).split()
     assert (twin.rows[0].rstrip(), twin.violations) == ("Good night", [])
     assert user != "root"

@@ -1,9 +1,11 @@
 """The command in the guest: what it finds on the kernel's buses, and the readings of the kernel's own drivers."""
 
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
-from machines.computer import Computer
+from machines.computer import FOUR_WITH_RW, Computer
 
 from support.waiting import until
 
@@ -46,6 +48,16 @@ SENSORS = {
     "iio/ads1015/voltage0": 1.234, "iio/bmp280/temp": 25.08, "iio/bmp280/pressure": 1006.53,
     "w1/28-000316a4b1c2": 35.25, "w1/28-000316a4b1c3": -3.5,
 }  # fmt: skip
+
+
+GPIO = """
+[panel]
+size = "16x2"
+[hookup]
+kind = "direct"
+chip = "/dev/gpiochip0"
+lines = LINES
+"""
 
 
 def write(name: str, text: str) -> str:
@@ -126,3 +138,39 @@ def test_a_face_over_them(computer: Computer, hz: int) -> None:
     assert [row.split() for row in computer.panels["0x27"].rows] == [
         ["Cold", "-12.5", "°C"], ["Brood", "35.25", "°C"], ["Humidity", "48.5", "%"], ["Pressure", "1006.5", "hPa"],
     ]  # fmt: skip
+
+
+def test_check_finds_out_what_a_backpack_is_and_that_nothing_is_wrong(computer: Computer) -> None:
+    computer.call(remove_sensors)
+    computer.i2c.hz = 100_000
+    out = computer.call(check_in, "/run/new", "--bus", "0", "--address", "0x27", "--yes")
+    assert "found: PCF8574 at 0x27, line map control-low (its memory can be read)" in out
+    for rung in ("bus", "address", "expander", "controller", "memory", "text"):
+        assert f"ok      {rung}" in out
+    assert "its oscillator runs at" in out
+    twin = computer.panels["0x27"]
+    assert twin.rows[0] == "1 Lumek            <"
+    twin.violations.clear()  # it tried other line maps, too
+
+
+def test_check_reads_a_panel_on_lines(computer: Computer) -> None:
+    lines = "{" + ", ".join(f"{role} = {line}" for role, line in FOUR_WITH_RW.items()) + "}"
+    file = computer.call(write, "lines.toml", GPIO.replace("LINES", lines))
+    done = computer.lumek("check", "--hookup", file, "--yes")
+    assert (done.code, done.err) == (0, f"lumek: next: lumek show Hello --hookup {file}\n"), done.out
+    for rung in ("wires", "controller", "memory", "text"):
+        assert f"ok      {rung}" in done.out
+
+
+def test_check_says_who_has_the_panel_and_what_gives_access(computer: Computer) -> None:
+    file = computer.call(write, "no_bus.toml", HOOKUP.replace("bus = 0", "bus = 7"))
+    done = computer.lumek("check", "--hookup", file, "--yes")
+    assert (done.code, "failed  host" in done.out) == (1, True)
+    assert "there is no I2C bus 7" in done.out
+
+
+def check_in(folder: str, *arguments: str) -> str:
+    """What lumek check prints in a new folder."""
+    Path(folder).mkdir()
+    return subprocess.run([sys.executable, "-m", "lumek", "check", *arguments], cwd=folder, check=True, text=True,
+                          capture_output=True).stdout  # fmt: skip

@@ -82,8 +82,8 @@ def test_an_adapter_is_unplugged_and_plugged_in_again_while_a_face_is_shown(comp
     run.signal(signal.SIGTERM)
     result = run.ended()
     assert (result.code, twin.violations) == (0, [])
-    _, lost, again = result.err.splitlines()
-    assert "the panel does not answer; trying again every 1 s: " in lost
+    *lines, again = result.err.splitlines()[1:]  # what arrived after a retry, or was sent again, is reported, too
+    assert [line for line in lines if "the panel does not answer; trying again every 1 s: " in line]
     assert again.endswith("the panel answers again")
     print(f"repainted {took:.1f} s after the adapter was back")
 
@@ -115,7 +115,7 @@ def test_a_chip_goes_and_comes_back(computer: Computer) -> None:
     assert re.match(r"PortError: there is no GPIO chip /dev/gpiochip\d; there is: gpiochip0", found["away"])
     assert (found["back"], found["free"]) == ("", "")
     assert "line 0 of /dev/gpiochip" in found["taken"]
-    assert "is in use by 'lumek'" in found["taken"]
+    assert re.search(r"is in use by 'lumek, process \d+'", found["taken"])
 
 
 def relay() -> None:

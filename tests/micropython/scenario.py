@@ -136,6 +136,24 @@ def work(panel):
             print(type(error).__name__, error)
     panel.visible = False
     panel.visible = True
+    keep_right(panel)
+
+
+def keep_right(panel):
+    """Refreshing at once and in parts, and verifying, where what is read is never right."""
+    panel.refresh()
+    panel.tend(0.0)
+    panel.refresh_every_s = 1.0
+    for tick in range(20):
+        panel.tend(tick / 10)
+    try:
+        print(panel.verify())
+    except lumek.LumekError as error:
+        print(type(error).__name__, error)
+    panel.refresh_every_s = 100000
+    panel.tend()  # by the host's own clock: one part
+    panel.refresh_every_s = None
+    print(panel.health)
 
 
 for size, rom, hz, expander, lines in (

@@ -285,7 +285,7 @@ class GpioChip:
         return int(name[4:])
 
     def request_lines(self, config: dict[int, gpiod.LineSettings], consumer: str) -> "GpioChip":
-        assert consumer == "lumek"
+        assert consumer == f"lumek, process {os.getpid()}"
         self.requests.append(tuple(config))
         self.config: dict[int, gpiod.LineSettings] = {}
         self.reconfigure_lines(config)

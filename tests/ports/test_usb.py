@@ -359,7 +359,7 @@ def test_a_panel_on_the_bus_of_an_ftdi_chip(
     said, next_steps = capsys.readouterr()
     assert "0x27  PCF8574" in said
     assert "PCF8574 at 0x27 on the FTDI chip at ftdi:///1" in said
-    assert "next: lumek hookup new hive.toml --port ftdi:///1 --address 0x27" in next_steps
+    assert "next: lumek check --port ftdi:///1 --address 0x27" in next_steps
     with lumek.attach(file) as panel:
         panel[:] = HIVE
         assert (twin.rows, panel.read_back(), twin.violations) == (panel.rows, panel.rows, [])

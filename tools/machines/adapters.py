@@ -11,7 +11,6 @@ from dataclasses import dataclass
 from lumek.twin import TwinClock
 from lumek.twin.bus import Device
 from lumek.twin.expander import Wired, check_contention
-from lumek.twin.pins import PINS
 
 FAIL_NEXT, IS_READ = 1, 2
 GET_NAMES, GET_DIRECTION, SET_DIRECTION, GET_VALUE, SET_VALUE = 1, 2, 3, 4, 5
@@ -157,5 +156,5 @@ class GpioChip:
         for device, lines in self._wired:
             for pin, place in lines.items():
                 if place == line:
-                    return (device.output(self.clock.now_ns) or {}).get(pin, int(pin in PINS and pin != "e"))
+                    return (device.output(self.clock.now_ns) or {}).get(pin, device.at_rest(pin))
         return 0
