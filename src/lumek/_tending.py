@@ -84,13 +84,9 @@ class Tending:
     def _do(self, panel: "Upkeep", now: float) -> None:
         with panel._lock:
             panel._check_open()
-            if panel._driver.shown is None:  # it failed, and the program has not written since
-                if not panel._blocks:
-                    panel._bring()
-                return
-            panel._driver.insist(lambda: self._run_rounds(now))
-            if panel._driver.shown is None and not panel._blocks:
-                panel._bring()
+            # What failed comes back with all of it; within a block of assignments when that ends.
+            if panel._driver.shown is not None or not panel._blocks:
+                panel._once_started(lambda: self._run_rounds(now))
 
     def _run_rounds(self, now: float) -> None:
         for one in list(self._rounds.values()):

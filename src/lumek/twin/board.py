@@ -48,7 +48,8 @@ class TwinBoard:
     together: whether the pins of a port change at once; else one after the other, as on most boards.
     old: it has version 2.4 of the firmware, which makes up bytes of a device that does not acknowledge.
     late_us: it comes late to a message now and then, by up to this many microseconds, because it does something else;
-        what came meanwhile then follows without a pause. seed: of these moments.
+        what came meanwhile then follows without a pause, and all of it before it does something else again.
+        seed: of these moments.
 
     In a `with` block it is plugged in: `port` is then the path of its serial port. `unplug` pulls the cable, `plug_in`
     puts it back, and the board has restarted by then. `received` counts the bytes that it was sent, `lost` says whether
@@ -158,9 +159,10 @@ class TwinBoard:
                     self._short(kind, message[0] & 0x0F, message)
 
     def _take_time(self) -> None:
-        """What a message costs the processor."""
+        """What a message costs the processor, which does something else only when it has taken all that came."""
+        caught_up = self.clock.now_ns <= self._arrived_ns
         self.clock.now_ns += MESSAGE_NS
-        if self._late_ns and self._chance.random() < 0.1:
+        if self._late_ns and caught_up and self._chance.random() < 0.1:
             self.clock.now_ns += self._chance.randrange(self._late_ns)
 
     def _short(self, kind: int, place: int, message: bytearray) -> None:
