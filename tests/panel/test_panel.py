@@ -237,7 +237,9 @@ def test_start_up_works_from_any_state(wiring: str, data: st.DataObject, seed: i
     assert "".join(twin.rows).replace("Hello", "").strip() == ""
 
 
-@pytest.mark.parametrize("wiring", WIRINGS)
+@pytest.mark.parametrize(
+    "wiring", [pytest.param(wiring, marks=[pytest.mark.slow] * (wiring == "direct 8 busy flag")) for wiring in WIRINGS]
+)
 @tries(40)
 @given(st.data(), st.sampled_from(["16x2", "40x4"]), st.integers(1, 400))
 def test_ctrl_c_at_any_moment_loses_nothing(wiring: str, data: st.DataObject, size: str, calls: int) -> None:

@@ -36,8 +36,9 @@ def test_more_faults_are_healed(first: int) -> None:
 
 
 @pytest.mark.parametrize(
-    "seed", [pytest.param(seed, marks=[pytest.mark.slow] if seed % 2 else []) for seed in range(len(disturbed.WIRINGS))]
-)
+    "seed", [pytest.param(seed, marks=[pytest.mark.slow] * (seed in (1, 3, 5, 7, 9, 10)))
+             for seed in range(len(disturbed.WIRINGS))]
+)  # fmt: skip
 def test_errors_and_interrupts_at_any_call_leave_what_can_be_written_and_read(seed: int) -> None:
     """`python benchmarks/injected.py` tries every call."""
     wiring = disturbed.WIRINGS[seed]
