@@ -103,17 +103,20 @@ class Tending:
 
 
 def _keep_tending(panel_of: "Callable[[], Upkeep | None]", wake: "Any") -> None:
-    """What the thread does, as long as there is the panel, and something to do."""
+    """What the thread does, as long as there is the panel, and something to do for it."""
     told = False
     while True:
         panel = panel_of()
         tending = panel._tending if panel is not None else None
         if panel is None or tending is None or tending._by_hand or tending._wake is not wake:
             return
-        pause_s: float | None = min([one.pace_s for one in list(tending._rounds.values())], default=None)
+        with panel._lock:
+            if not tending._rounds:
+                tending._wake = None  # a later setting starts another
+                return
+            pause_s = min([one.pace_s for one in tending._rounds.values()])
         try:
-            if tending._rounds:
-                tending._do(panel, _now_s())
+            tending._do(panel, _now_s())
         except ClosedError:
             return
         except FAILURES:  # counted in the panel's health, and raised where the program writes

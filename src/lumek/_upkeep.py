@@ -178,8 +178,9 @@ class Upkeep:
         known = isinstance(seconds, (int, float)) and not isinstance(seconds, bool)
         if seconds is not None and not (known and SHORTEST_S <= seconds <= LONGEST_S):
             raise SettingError(f"{what} is {SHORTEST_S:g} to {LONGEST_S:g} seconds, or None, not {quoted(seconds)}")
-        if self._tending is not None or seconds is not None:
-            self._tender().every(what, seconds)
+        with self._lock:
+            if self._tending is not None or seconds is not None:
+                self._tender().every(what, seconds)
 
     def _tender(self) -> "Tending":
         if self._tending is None:

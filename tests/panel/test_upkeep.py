@@ -107,6 +107,7 @@ def test_a_failed_transfer_is_repeated_and_counted(caplog: pytest.LogCaptureFixt
 def test_a_panel_that_is_gone_while_it_is_refreshed_does_not_count_as_reached(caplog: pytest.LogCaptureFixture) -> None:
     panel = simulate("16x2")
     panel[0] = "Hive 3"
+    panel.tend(0)  # from now on by hand, and not by a thread
     panel.refresh_every_s = 1
     panel.tend(0)
     panel.twin.faults.begin("unplugged")
@@ -172,13 +173,20 @@ def test_a_disturbed_panel_comes_back_by_itself_while_the_program_does_something
         panel[1] = "41.4 kg"
     panel.twin.port.mend()
     until(lambda: panel.twin.rows == panel.rows, "it is back, though nothing was written since")
+    panel.refresh_every_s = panel.verify_every_s = None
+    until(no_thread_tends, "nothing is left to do")
+    panel.refresh_every_s = 0.05
+    assert not no_thread_tends()
     panel.close()
-    until(lambda: "lumek-tend" not in {one.name for one in threading.enumerate()}, "the thread has ended")
+    until(no_thread_tends, "the panel is closed")
     forgotten = simulate("16x2")
     forgotten.refresh_every_s = 0.05
     del forgotten
-    gc.collect()
-    until(lambda: "lumek-tend" not in {one.name for one in threading.enumerate()}, "the other, too")
+    until(lambda: gc.collect() >= 0 and no_thread_tends(), "the panel is forgotten")
+
+
+def no_thread_tends() -> bool:
+    return "lumek-tend" not in {one.name for one in threading.enumerate()}
 
 
 def test_a_clock_that_goes_back_begins_a_new_round() -> None:
@@ -242,8 +250,8 @@ def test_faults_of_one_kind_do_not_get_in_each_others_way() -> None:
     twin.faults.end(faults[1])
     twin.faults.end(faults[2])
     assert (twin.contrast < 0.15, twin.supplied) == (True, False)
-    twin.faults.end(faults[0])
-    twin.faults.end(faults[3])
+    for fault in (faults[0], faults[3], faults[3]):  # that it has ended already does no harm
+        twin.faults.end(fault)
     assert (twin.contrast, twin.supplied, twin.faults.on) == (0.5, True, False)
 
 

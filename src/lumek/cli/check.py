@@ -10,7 +10,9 @@ import click
 from lumek._harmless import harmless
 from lumek.cli.options import (
     board_options,
+    check_faults,
     expander_address,
+    fault_option,
     hookup_options,
     output_option,
     size_option,
@@ -44,7 +46,7 @@ USUAL_SIZE, NEW_FILE = "20x4", Path("hive.toml")
 @click.option("--address", type=expander_address, metavar="A", help="Its address, when several devices answer.")
 @board_options
 @size_option("Size of that panel (default 20x4).")
-@click.option("--fault", "faults", multiple=True, metavar="TEXT", help='With --twin: "open e", "stuck d5 0".')
+@fault_option("stuck d5 0")
 @click.option("--yes", "silent", is_flag=True, help="Ask nothing; what only eyes can see is left open.")
 @click.option("--rom", "rom_file", type=click.Path(path_type=Path), callback=written_as(".toml"), metavar="OUT.toml",
               help="Write down the ROM of a panel, code by code.")  # fmt: skip
@@ -78,13 +80,9 @@ def command(
     lumek check --hookup hive.toml --rom mine.toml
     """  # noqa: D301
     from lumek.hookup.file import read
-    from lumek.twin.fault_words import fault_of
 
     asks = not (silent or as_json) and sys.stdin.isatty()
-    if faults and not simulated:
-        raise click.UsageError("--fault is for simulated panels: add --twin")
-    for text in faults:
-        fault_of(text)
+    check_faults(faults, simulated)
     if rom_file is not None and not asks:
         raise click.UsageError("--rom asks what each code shows: run it in a terminal, without --yes and --json")
     if hookup is not None:

@@ -1,6 +1,6 @@
 """Options that mean the same in every command, and what comes of them."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from importlib import import_module
 from pathlib import Path
@@ -139,6 +139,22 @@ def hookup_options(function: Function) -> Function:
     ):
         function = option(function)
     return function
+
+
+def fault_option(example: str) -> Callable[[Function], Function]:
+    """--fault, for simulated panels; see `check_faults`."""
+    return click.option("--fault", "faults", multiple=True, metavar="TEXT",
+                        help=f'With --twin: what goes wrong, as "{example}". May be repeated.')  # fmt: skip
+
+
+def check_faults(faults: Sequence[str], simulated: bool) -> None:
+    """Whether these faults are understood, and the panels simulated. Raises UsageError, SettingError."""
+    from lumek.twin.fault_words import fault_of
+
+    if faults and not simulated:
+        raise click.UsageError("--fault is for simulated panels: add --twin")
+    for text in faults:
+        fault_of(text)
 
 
 def rom_option(function: Function) -> Function:

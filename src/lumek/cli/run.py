@@ -8,6 +8,8 @@ import click
 from lumek.cli.options import (
     WithNew,
     animate_option,
+    check_faults,
+    fault_option,
     output_option,
     picture_options,
     seconds_of,
@@ -43,9 +45,7 @@ if TYPE_CHECKING:
 )
 @click.option("--check", is_flag=True, help="Only read FILE, and list what it needs and what it connects to.")
 @click.option("--status", is_flag=True, help="Show how the panels have been: errors, retries, repairs.")
-@click.option(
-    "--fault", "faults", multiple=True, metavar="TEXT", help='With --twin: "bit-flip every 2 s". May be repeated.'
-)
+@fault_option("bit-flip every 2 s")
 @click.option("-v", "--verbose", is_flag=True, help="Report every change of a probe, and where it comes from.")
 @output_option("--log", "Append readings to a log (.csv or .jsonl).", ".csv", ".jsonl")
 @click.option(
@@ -92,7 +92,6 @@ def command(
             "give the file to show: lumek run FILE; lumek run new FILE writes one from a few answers"
         )
     from lumek.faces.file import read
-    from lumek.twin.fault_words import fault_of
 
     faces = read(file, hookup)
     if size is not None:
@@ -103,10 +102,7 @@ def command(
         raise click.UsageError(f"--speed {speed:g} is for recordings, and {file} has none: drop the option")
     if log is None and log_every is not None and faces.log.file is None:
         raise click.UsageError("--log-every needs --log FILE, or [log] file = ... in the file")
-    if faults and not simulated:
-        raise click.UsageError("--fault is for simulated panels: add --twin")
-    for text in faults:
-        fault_of(text)
+    check_faults(faults, simulated)
     if check:
         list_needs(faces)
         return

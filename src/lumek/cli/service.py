@@ -1,6 +1,6 @@
 """What `lumek run` reports to the service manager that started it, and how it ends when drawing hangs.
 
-Source: sd_notify(3): datagrams of KEY=VALUE lines to the socket named in NOTIFY_SOCKET, where a leading "@" stands for
+Source: sd_notify(3): datagrams of KEY=VALUE lines to the socket named in NOTIFY_SOCKET, where a leading "@" means
 the abstract namespace; WATCHDOG_USEC and WATCHDOG_PID say how often WATCHDOG=1 is expected, and from whom.
 """
 

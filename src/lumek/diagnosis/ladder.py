@@ -172,9 +172,9 @@ class Ladder:
         elif low:
             yield failed(
                 "wires",
-                f"{named} is low, though the panel pulls it up",
-                "that wire is off, leads elsewhere, or is shorted to ground",
-                "Check both ends of that wire against 'lumek hookup'",
+                f"{named} {'is' if len(low) == 1 else 'are'} low, though the panel pulls up all of these wires",
+                "a wire is off, leads elsewhere, or is shorted to ground",
+                "Check both ends of each against 'lumek hookup'",
             )
         else:
             yield ok("wires", f"the panel pulls up {', '.join(roles)}")

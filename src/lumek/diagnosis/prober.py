@@ -20,7 +20,7 @@ from lumek.core.instructions import (
 from lumek.core.startup import POWER_UP_US, wake
 from lumek.diagnosis.timed import TimedBackpack, TimedDirect
 
-SLOWEST_HZ = 60_000
+COPIES_HZ = 60_000
 """The oscillator that the tests reckon with: copies run slower than genuine parts."""
 
 ADDRESSES = 0x00, 0x15, 0x0A, 0x27, 0x40, 0x4A, 0x55
@@ -76,7 +76,7 @@ class Prober:
     def __init__(self, link: TimedBackpack | TimedDirect, size: str, enables: int = 1) -> None:
         self._link = link
         self._geometry = Geometry(size)
-        self._timing = Timing(SLOWEST_HZ, enables)
+        self._timing = Timing(COPIES_HZ, enables)
 
     def wake(self) -> None:
         """Bring it to take whole bytes, by the sequence of the data sheet."""

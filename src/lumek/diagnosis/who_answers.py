@@ -62,7 +62,7 @@ def bus_rungs(bus: Bus, number: int, expected: int | None) -> Iterator[Rung | li
         nearby = ", ".join(f"{one.address:#04x} ({' or '.join(one.could_be)})" for one in possible)
         yield failed(
             "address",
-            f"{expected:#04x} does not answer; {there} does",
+            f"{expected:#04x} does not answer; {there} {'does' if len(at) == 1 else 'do'}",
             f"the panel may be at {nearby}: its pads differ, or it is the other chip"
             if possible
             else "no panel's expander answers",
@@ -72,7 +72,12 @@ def bus_rungs(bus: Bus, number: int, expected: int | None) -> Iterator[Rung | li
         )
         return
     if expected is None and not possible:
-        yield failed("address", f"{there} answers, which no expander has", "no panel's expander answers", SILENCE)
+        yield failed(
+            "address",
+            f"{there} {'answers' if len(at) == 1 else 'answer'}, which no expander can",
+            "no panel's expander answers",
+            SILENCE,
+        )
         return
     one = at[expected] if expected is not None else possible[0]
     if one.owner is not None:

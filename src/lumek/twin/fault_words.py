@@ -44,7 +44,7 @@ PINS_OF = {"stuck": (1, True), "swapped": (2, False), "open": (1, False)}
 UNITS = {"us": 1e-6, "ms": 1e-3, "s": 1.0, "min": 60.0, "h": 3600.0}
 
 
-@dataclass
+@dataclass(eq=False)
 class Fault:
     """A fault that was asked for.
 

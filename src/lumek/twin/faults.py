@@ -77,8 +77,8 @@ class Faults:
         return fault
 
     def end(self, fault: Fault | None = None) -> None:
-        """End a fault, or all of them; what was changed of the panel is then as before."""
-        for one in [fault] if fault is not None else list(self._faults):
+        """End a fault, or all of them; what was changed of the panel is then as before. One that has ended is left."""
+        for one in [one for one in self._faults if fault is None or one is fault]:
             one.until_s = None
             self._faults.remove(one)
         if not self._faults and self.on:
