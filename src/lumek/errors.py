@@ -102,5 +102,9 @@ class ProbeError(LumekError, also.KeyError):
     """A name that no probe has."""
 
 
+class CaptureError(LumekError, also.ValueError):
+    """A capture that cannot be read, or in which what is asked for is not found."""
+
+
 class GarbledError(LumekError, also.ValueError):
     """What a sensor or the network sent makes no sense; a probe's `take` raises it, and the reading is invalid."""

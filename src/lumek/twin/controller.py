@@ -22,16 +22,22 @@ class Controller(Interface):
     oscillator_hz: its clock; execution times scale with 270 kHz / oscillator.
     volts: its supply; bus timing is that of 5 V from 4.5 V, that of 2.7 V below.
     slow_supply: the supply rises too slowly for the internal reset, so every state is random (from `seed`).
+    supplied_ns: when the supply comes on, by the time of all that follows.
     """
 
     def __init__(
-        self, oscillator_hz: int = 270_000, volts: float = 5.0, slow_supply: bool = False, seed: int = 0
+        self,
+        oscillator_hz: int = 270_000,
+        volts: float = 5.0,
+        slow_supply: bool = False,
+        seed: int = 0,
+        supplied_ns: int = 0,
     ) -> None:
         super().__init__(LIMITS_5V if volts >= 4.5 else LIMITS_3V)
         self.oscillator_hz = oscillator_hz
         self.flag_stuck = False
         """A fault: the busy flag reads as set for ever."""
-        self._reset(0)
+        self._reset(supplied_ns)
         if slow_supply:
             self._randomise(random.Random(seed))
 
@@ -62,8 +68,8 @@ class Controller(Interface):
         # "Read data from CG or DDRAM": what is read first is invalid unless an address was set, or the cursor moved
         # in DDRAM, before it.
         self._designated = False
-        self._functions_in_a_row = 0
-        self._function_locked = False
+        self.functions_in_a_row = 0
+        self.function_locked = False
         self._function_ignored: str | None = None
 
     def _randomise(self, chance: random.Random) -> None:
@@ -71,7 +77,7 @@ class Controller(Interface):
         self.cgram[:] = chance.randbytes(64)
         self.eight_bit, self.two_lines, self.increment = (chance.random() < 0.5 for _ in range(3))
         self.shift_on_write, self.on, self.underline, self.blink = (chance.random() < 0.5 for _ in range(4))
-        self.in_cgram, self._function_locked = (chance.random() < 0.5 for _ in range(2))
+        self.in_cgram, self.function_locked = (chance.random() < 0.5 for _ in range(2))
         self.address = chance.randrange(64 if self.in_cgram else 0x28)
         self.shift = chance.randrange(40)
         self._upper = chance.choice((None, 0, 0x80, 0x20)) if not self.eight_bit else None
@@ -102,7 +108,7 @@ class Controller(Interface):
         self.settle(now_ns)
         return self._read_buffer if rs else (self.flag_stuck or self.busy(now_ns)) << 7 | self.address
 
-    def _transfer(self, byte: int, rs: int, rw: int, now_ns: int) -> None:
+    def transfer(self, byte: int, rs: int, rw: int, now_ns: int) -> None:
         """A whole byte has gone one way or the other: "4-bit operation" completes with the second nibble."""
         if rw and not rs:
             return
@@ -216,20 +222,20 @@ class Controller(Interface):
         """
         eight_bit, two_lines = bool(code & 0x10), bool(code & 0x08)
         tall = bool(code & 0x04) and not two_lines  # "N = 1: F is not used"
-        self._functions_in_a_row = self._functions_in_a_row + 1 if eight_bit and self.eight_bit else 1
-        if eight_bit != self.eight_bit or self._functions_in_a_row >= 3:
-            self._function_locked = False
+        self.functions_in_a_row = self.functions_in_a_row + 1 if eight_bit and self.eight_bit else 1
+        if eight_bit != self.eight_bit or self.functions_in_a_row >= 3:
+            self.function_locked = False
             self._function_ignored = None
         self.eight_bit = eight_bit
-        if not self._function_locked:
+        if not self.function_locked:
             self.two_lines, self.tall = two_lines, tall
         elif (two_lines, tall) != (self.two_lines, self.tall):
             self._function_ignored = f"{code:#04x}"
 
     def _leave_head(self, now_ns: int) -> None:
         """Something other than a function set came."""
-        self._function_locked = True
-        self._functions_in_a_row = 0
+        self.function_locked = True
+        self.functions_in_a_row = 0
         if self._function_ignored:
             self._violate(now_ns, "function set", f"{self._function_ignored} came too late to change lines or font")
             self._function_ignored = None

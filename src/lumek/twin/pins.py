@@ -87,7 +87,7 @@ class Interface:
 
     if TYPE_CHECKING:  # what the controller behind the pins adds
 
-        def _transfer(self, byte: int, rs: int, rw: int, now_ns: int) -> None:
+        def transfer(self, byte: int, rs: int, rw: int, now_ns: int) -> None:
             """A whole byte has gone one way or the other."""
 
         def _answer(self, rs: int, now_ns: int) -> int:
@@ -158,14 +158,14 @@ class Interface:
         lines = sum(self._levels[pin] << int(pin[1]) for pin in DATA_PINS)
         address = self._levels["rs"], self._levels["rw"]
         if self.eight_bit:
-            self._transfer(lines, *address, now_ns)
+            self.transfer(lines, *address, now_ns)
         elif self._upper is None:
             self._upper, self._upper_lines = lines & 0xF0, address
         else:
             if address != self._upper_lines:
                 self._violate(now_ns, "nibble phase", "RS or RW changed between the two halves of a byte")
             byte, self._upper = self._upper | lines >> 4, None
-            self._transfer(byte, *address, now_ns)
+            self.transfer(byte, *address, now_ns)
 
     def _check_enable(self, levels: Mapping[str, int | None], now_ns: int) -> None:
         """Record, once, that nothing drives E while other lines are driven: nothing of it arrives."""

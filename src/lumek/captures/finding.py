@@ -1,0 +1,265 @@
+"""Finding out which wire is what, from what they did.
+
+*What is known of every panel.* E is the wire that falls alone: whatever else changes does so before. A byte is taken
+when it falls. What is sent is a start-up (or some instructions), then addresses and text. So every assignment of wires
+to roles is a reading of the same pulses, and almost all of them read nonsense: instructions that nobody sends, text of
+arrows and blanks, halves of bytes whose RS differ.
+
+*Scoring.* A reading gets points for what makes sense and loses some for what does not (`Score`). Known maps come first,
+with a little in advance; then every assignment of the wires that is left. The best is the one with most points. How sure
+it is follows from how far the next one is behind that is another reading of the same pulses.
+
+*What pulses cannot say.* A wire that never changes may be RW (grounded, or held at 0), the backlight, or nothing. One
+that is 1 throughout is no RW, so it is the backlight, lit by 1, or nothing. Of two that are 0 throughout nobody can say
+which is which; they are then told as not found.
+Source: HD44780U data sheet (ADE-207-272), table 6; "Initializing by instruction"; for the maps, boards as they are sold.
+"""
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import permutations
+from typing import NamedTuple
+
+from lumek.captures.scoring import Score, score_bytes, score_halves
+
+FEWEST = 4
+"""Pulses of a wire that may be E."""
+
+CLEAN = 0.9
+"""The share of its falls at which nothing else may change."""
+
+MOST_PULSES = 400
+"""Pulses by which an assignment is judged."""
+
+FIRST_LOOK = 24
+"""Pulses after which an assignment that made no sense so far is given up."""
+
+AHEAD = 1.02
+"""What a known map has in advance."""
+
+MOST_FOUND = 20
+
+MOST_ONES = 5
+"""Lines that are 1 in a function set for 8 bits."""
+
+HALVES = ("d4", "d5", "d6", "d7")
+
+
+class Found(NamedTuple):
+    """An assignment of wires to roles.
+
+    lines: role -> number of the wire. backlight_on: the level that lights it; None when that is not known.
+    known_as: the name of the map, "" for one that has none. width: 4 or 8.
+    points: how much sense it makes. share: of the most that these pulses could give, 0 to 1.
+    lead: by which share of its points the next reading is behind. unsure: roles that pulses cannot say.
+    """
+
+    lines: dict[str, int]
+    backlight_on: int | None
+    known_as: str
+    width: int
+    points: float
+    share: float
+    lead: float = 0.0
+    unsure: tuple[str, ...] = ()
+
+    @property
+    def certain(self) -> bool:
+        """Whether there is no other sensible reading."""
+        return self.share > 0.6 and self.lead > 0.05
+
+    def __str__(self) -> str:
+        """In words, for people."""
+        roles = ", ".join(f"{role} {wire}" for role, wire in self.lines.items())
+        name = f"line map {self.known_as}" if self.known_as else f"lines {roles}"
+        return name
+
+
+class Pulsed(NamedTuple):
+    """The wires when E fell.
+
+    words: their levels, without those of E. enables: for each word 1 for E, 2 for the second E.
+    """
+
+    words: list[int]
+    enables: list[int]
+
+
+def enables_among(states: Sequence[int], count: int) -> list[int]:
+    """The wires that may be E, the likeliest first."""
+    falls, alone = [0] * count, [0] * count
+    for before, after in zip(states, states[1:], strict=False):
+        changed = before ^ after
+        fallen = changed & before
+        if fallen:
+            for wire in range(count):
+                if fallen >> wire & 1:
+                    falls[wire] += 1
+                    alone[wire] += changed == fallen == 1 << wire
+    likely = [wire for wire in range(count) if alone[wire] >= FEWEST and alone[wire] >= CLEAN * falls[wire]]
+    return sorted(likely, key=lambda wire: -alone[wire])
+
+
+def pulsed(states: Sequence[int], enables: Sequence[int]) -> Pulsed:
+    """The states of all wires when one of those that are E fell."""
+    mask = sum(1 << wire for wire in enables)
+    words, which = [], []
+    for before, after in zip(states, states[1:], strict=False):
+        fallen = before & ~after & mask
+        if fallen:
+            words.append(before & ~mask)
+            which.append(sum(1 << place for place, wire in enumerate(enables) if fallen >> wire & 1))
+            if len(words) >= MOST_PULSES:
+                break
+    return Pulsed(words, which)
+
+
+def find(
+    states: Sequence[int], count: int, maps: Mapping[str, tuple[Mapping[str, int], int]], wide: bool = False
+) -> list[Found]:
+    """The likeliest assignments of the wires, the best first; none when nothing pulses.
+
+    states: levels of all wires, a bit each, in the order in which they were.
+    count: how many wires there are.
+    maps: name -> (role -> wire, level that lights the backlight) of those that are known.
+    wide: whether eight of them may be data lines.
+    """
+    candidates = enables_among(states, count)
+    found: dict[tuple[tuple[str, int], ...], Found] = {}
+
+    def take(seen: Pulsed, lines: dict[str, int], width: int, name: str = "", lit: int | None = None) -> None:
+        score = _score(seen, lines, width)
+        if score is not None:
+            reading = tuple(sorted((role, wire) for role, wire in lines.items() if role not in ("rw", "backlight")))
+            one = Found(lines, lit, name, width, score.points * (AHEAD if name else 1.0), score.share)
+            if reading not in found or found[reading].points < one.points:
+                found[reading] = one
+
+    for name, (lines, lit) in maps.items():
+        own = [lines[role] for role in ("e", "e2") if role in lines]
+        if set(own) <= set(candidates):
+            take(pulsed(states, own), dict(lines), 4, name, lit)
+    for enables in _enables(candidates):
+        seen = pulsed(states, enables)
+        rest = [wire for wire in range(count) if wire not in enables]
+        named = dict(zip(("e", "e2"), enables, strict=False))
+        for lines in _assignments(seen, rest):
+            take(seen, {**lines, **named}, 4)
+        for lines in _wide_assignments(seen, rest) if wide else ():
+            take(seen, {**lines, **named}, 8)
+    best = sorted(found.values(), key=lambda one: -one.points)[:MOST_FOUND]
+    if not best:
+        return []
+    second = best[1].points if len(best) > 1 else 0.0
+    return [_completed(states, count, best[0]._replace(lead=1 - second / best[0].points)), *best[1:]]
+
+
+def _enables(candidates: list[int]) -> Iterator[list[int]]:
+    """What may be E, and the second E."""
+    for enable in candidates[:2]:
+        yield [enable]
+    if len(candidates) > 1:
+        yield sorted(candidates[:2])
+        yield sorted(candidates[:2], reverse=True)
+
+
+def _completed(states: Sequence[int], count: int, one: Found) -> Found:
+    """The same with RW and backlight, as far as pulses can say where they are."""
+    lines, lit = dict(one.lines), one.backlight_on
+    if one.known_as:
+        backlight = lines.get("backlight")
+        seen = {state >> backlight & 1 for state in states} if backlight is not None else {lit}
+        return one._replace(unsure=() if lit in seen else ("backlight",))
+    left = [wire for wire in range(count) if wire not in lines.values()]
+    words = pulsed(states, [lines[role] for role in ("e", "e2") if role in lines]).words
+    levels = {wire: {word >> wire & 1 for word in words} for wire in left}
+    low = [wire for wire in left if levels[wire] == {0}]
+    high = [wire for wire in left if levels[wire] == {1}]
+    moving = [wire for wire in left if len(levels[wire]) > 1]
+    unsure: list[str] = []
+    if "rw" not in lines and len(low) == 1:
+        lines["rw"] = low[0]
+    if len(moving) == 1 and moving[0] not in lines.values():
+        high = [*moving, *high]
+    if len(high) == 1:
+        lines["backlight"], lit = high[0], 1
+    elif len(low) == 1 and lines.get("rw") != low[0]:
+        lines["backlight"], lit = low[0], 0
+    if len(low) > 1:
+        unsure.append("rw")
+    if "backlight" not in lines and left:
+        unsure.append("backlight")
+    return one._replace(lines=lines, backlight_on=lit, unsure=tuple(unsure))
+
+
+def _score(seen: Pulsed, lines: Mapping[str, int], width: int) -> Score | None:
+    """How much sense an assignment makes; None when it makes none from the beginning."""
+    roles = [*HALVES, "rs"] if width == 4 else [*(f"d{bit}" for bit in range(8)), "rs"]
+    wires = [lines[role] for role in roles]
+    rw = lines.get("rw")
+    table: dict[int, int] = {}
+    for word in set(seen.words):
+        value = 0
+        for place, wire in enumerate(wires):
+            value |= (word >> wire & 1) << place
+        table[word] = -1 if rw is not None and word >> rw & 1 else value
+    streams: dict[int, list[int]] = {1: [], 2: []}
+    for word, which in zip(seen.words, seen.enables, strict=True):
+        value = table[word]
+        if value >= 0:
+            for enable in (1, 2):
+                if which & enable:
+                    streams[enable].append(value)
+    judge = score_halves if width == 4 else score_bytes
+    total = Score(0.0, 0.0)
+    for stream in streams.values():
+        if stream:
+            first = judge(stream[:FIRST_LOOK])
+            if first.points < 0:
+                return None
+            whole = first if len(stream) <= FIRST_LOOK else judge(stream)
+            total = Score(total.points + whole.points, total.most + whole.most)
+    return total if total.points > 0 else None
+
+
+def _assignments(seen: Pulsed, rest: list[int]) -> Iterator[dict[str, int]]:
+    """All assignments of four data lines, RS and, where a wire may be that, RW."""
+    varying = _varying(seen, rest)
+    # A data line or RS that never changes in a whole start-up is none.
+    choice = varying if len(varying) >= 5 else rest
+    for rs, *data in permutations(choice, 5):
+        lines = {"rs": rs, **dict(zip(HALVES, data, strict=True))}
+        yield lines
+        mask = sum(1 << wire for wire in data)
+        for wire in varying:
+            # While it is read, a host does not drive the data lines, so that they are 1, or what the panel says.
+            if wire not in lines.values() and all(word & mask for word in seen.words if word >> wire & 1):
+                yield {**lines, "rw": wire}
+
+
+def _varying(seen: Pulsed, rest: list[int]) -> list[int]:
+    return [wire for wire in rest if len({word >> wire & 1 for word in seen.words}) > 1]
+
+
+def _wide_assignments(seen: Pulsed, rest: list[int]) -> Iterator[dict[str, int]]:
+    """Assignments of eight data lines under which the first pulse is a function set for 8 bits."""
+    varying = _varying(seen, rest)
+    if len(varying) < 9:
+        return
+    first = seen.words[0]
+    for rs in varying:
+        others = [wire for wire in varying if wire != rs]
+        ones = [wire for wire in others if first >> wire & 1]
+        zeros = [wire for wire in others if not first >> wire & 1]
+        if first >> rs & 1 or not 2 <= len(ones) <= MOST_ONES:
+            continue
+        for d5, d4 in permutations(ones, 2):
+            more = [wire for wire in ones if wire not in (d4, d5)]
+            for d3 in more or zeros:
+                for d7, d6, d2, d1, d0 in permutations([wire for wire in zeros + more if wire != d3], 5):
+                    lines = dict(zip((*(f"d{bit}" for bit in range(8)), "rs"), (d0, d1, d2, d3, d4, d5, d6, d7, rs),
+                                     strict=True))  # fmt: skip
+                    yield lines
+                    mask = sum(1 << wire for role, wire in lines.items() if role != "rs")
+                    for wire in varying:
+                        if wire not in lines.values() and all(word & mask for word in seen.words if word >> wire & 1):
+                            yield {**lines, "rw": wire}

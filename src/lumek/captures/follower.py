@@ -1,0 +1,245 @@
+"""One controller of a capture: from pulses of E to bytes, and to what they do.
+
+*Which half.* With four data lines a byte takes two pulses, and a capture that begins in the middle does not say which
+of them comes first; nor does it say whether the controller still takes bytes of eight lines. So there is a main
+reading, and others beside it. A reading is a pair: whether it takes eight lines at once, and the half that it has. All
+take every pulse. A reading that comes to be as the main one is dropped; the start-up sequence brings all of them
+together, whatever they were, and so does the sequence with which Lumek refreshes. As long as there are others, nothing
+is sure. A pulse that the controller may not have taken makes another reading, in which it did.
+
+*What it does* is worked out by the simulated controller, which is lenient: it has a state from the beginning. Which
+part of that state is real is in `Known`. When the readings have come together, nothing is known any more of what was
+before, and all that follows is.
+
+*Early bytes.* A byte that comes while the controller is busy, at the oscillator that is assumed, is lost there; a
+quicker part takes it. What it would have changed is then unknown.
+Source: HD44780U data sheet (ADE-207-272), "Interfacing to the MPU", "Initializing by instruction", table 6.
+"""
+
+from lumek.captures.known import Known
+from lumek.captures.pulses import Flaw, Pulse
+from lumek.captures.startup_steps import StartUp
+from lumek.captures.words import instruction_words, time_words
+from lumek.twin.controller import Controller
+from lumek.twin.pins import Violations
+
+INSTRUCTION, DATA, STATUS, READ, HALF, LOST = "instruction", "data", "status", "read", "half", "lost"
+"""Kinds of events: an instruction; data written; busy flag and counter read; data read; a pulse that is no whole byte by
+itself; a pulse too short or too soon to count."""
+
+LONG_AGO = -(10**15)
+
+PENDING = -1
+"""A half that came before the capture began."""
+
+EXECUTION_NS, SLOW_NS, SETTLE_NS = 37_000, 1_520_000, 4_000
+SLOW_BELOW = 0x04
+
+NOMINAL_HZ = 270_000
+
+
+class Event:
+    """Something that a controller was sent, or gave.
+
+    panel: number of the panel, from 0. controller: 0, or 1 behind E2.
+    began_ns, time_ns: when its first pulse rose, and its last fell.
+    kind: INSTRUCTION, DATA, STATUS, READ, HALF or LOST.
+    code: the byte. words: what it does.
+    needs_ns: how long the data sheet asks to wait after it. wait_ns: how long it was until the next byte was in; None
+        for the last.
+    flaws: what breaks the data sheet.
+    sure: whether nothing about it is a guess.
+    """
+
+    __slots__ = (
+        "began_ns", "code", "controller", "flaws", "kind", "needs_ns", "panel", "sure", "time_ns", "wait_ns", "words",
+    )  # fmt: skip
+
+    def __init__(
+        self, panel: int, controller: int, began_ns: int, time_ns: int, kind: str, code: int, words: str,
+        needs_ns: int, flaws: list[Flaw], sure: bool,
+    ) -> None:  # fmt: skip
+        self.panel, self.controller, self.began_ns, self.time_ns = panel, controller, began_ns, time_ns
+        self.kind, self.code, self.words, self.needs_ns = kind, code, words, needs_ns
+        self.flaws, self.sure = flaws, sure
+        self.wait_ns: int | None = None
+
+    def __repr__(self) -> str:
+        return f"<Event at {self.time_ns / 1000:.3f} us: {self.words}>"
+
+
+class Followed(Controller):
+    """A controller whose bytes come from samples that are `tolerance_ns` apart."""
+
+    tolerance_ns = 0
+
+    def busy(self, now_ns: int) -> bool:
+        """Whether it is busy, whatever the samples hide."""
+        return super().busy(now_ns + self.tolerance_ns)
+
+
+class Follower:
+    """A controller.
+
+    width: its data lines, 4 or 8.
+    phase: how it takes the first pulse: "eight" (as a byte), "upper" or "lower" (as a half).
+    oscillator_hz, volts: of the controller.
+    tolerance_ns: by how much a time may be wrong.
+    panel, controller: for its events.
+    """
+
+    def __init__(
+        self, width: int, phase: str, oscillator_hz: int = NOMINAL_HZ, volts: float = 5.0, tolerance_ns: int = 0,
+        panel: int = 0, controller: int = 0,
+    ) -> None:  # fmt: skip
+        self.chip = Followed(oscillator_hz, volts, supplied_ns=LONG_AGO)
+        self.chip.tolerance_ns = tolerance_ns
+        self.chip.violations = Violations()
+        self.chip.eight_bit = phase == "eight"
+        self.known = Known()
+        self._width, self._panel, self._number = width, panel, controller
+        self._scale = NOMINAL_HZ / oscillator_hz
+        self._upper: int | None = PENDING if phase == "lower" else None
+        self._upper_lines = (0, 0)
+        self._upper_flaws: list[Flaw] = []
+        self._began = self._upper_unseen = 0
+        self._last_ns, self._needed_ns = LONG_AGO, 0
+        readings: set[tuple[bool, int | None]] = {(True, None), (False, None), (False, PENDING)}
+        self._others = readings - {self._main} if width == 4 else set()
+        self._start_up = StartUp(phase == "eight", width)
+        if phase != "eight":  # a panel that is in use
+            self.chip.two_lines = self.chip.on = True
+
+    @property
+    def sure(self) -> bool:
+        """Whether it is sure which pulses belong together."""
+        return not self._others
+
+    @property
+    def _main(self) -> tuple[bool, int | None]:
+        return self.chip.eight_bit, self._upper
+
+    def take(self, pulse: Pulse) -> Event | None:
+        """Take a pulse. Returns what it completes."""
+        if self._others:
+            self._advance_others(pulse)
+        chip, rs, rw = self.chip, pulse.rs, pulse.rw
+        if pulse.doubtful:
+            return self._lose(pulse)
+        began = pulse.rose_ns
+        if chip.eight_bit:
+            byte = pulse.data if self._width == 8 else pulse.data | 0x0F
+            flaws, unseen = pulse.flaws, pulse.unseen & 0x7F
+        elif self._upper is None:
+            self._upper, self._upper_lines, self._began = pulse.data & 0xF0, (rs, rw), began
+            self._upper_flaws, self._upper_unseen = pulse.flaws, pulse.unseen & 0x70
+            return None
+        elif self._upper == PENDING:
+            self._upper = None
+            return self._event(began, pulse, HALF, pulse.data >> 4, "the second half of a byte", 0, pulse.flaws)
+        else:
+            byte, began = self._upper | pulse.data >> 4, self._began
+            flaws = self._upper_flaws + pulse.flaws
+            if (rs, rw) != self._upper_lines:
+                flaws.append(Flaw(pulse.fell_ns, "nibble phase", "RS or RW changed between the halves of a byte"))
+            unseen = self._upper_unseen | pulse.unseen >> 4
+            self._upper = None
+        event = self._whole(byte, began, pulse, flaws, unseen)
+        self._join()
+        return event
+
+    def _whole(self, byte: int, began: int, pulse: Pulse, flaws: list[Flaw], unseen: int) -> Event:
+        """A whole byte has gone one way or the other.
+
+        unseen: its lower seven bits that are not in the capture.
+        """
+        chip, rs, rw, now = self.chip, pulse.rs, pulse.rw, pulse.fell_ns
+        if rw and not rs:
+            words = "busy" if byte & 0x80 else "ready"
+            if not (unseen or byte & 0x80):
+                words += f", the address counter is at {byte & 0x7F:#04x}"
+            return self._event(began, pulse, STATUS, byte, words, 0, flaws)
+        single = chip.eight_bit and self._width == 4
+        needs = int(self._needs_ns(byte, rs) * self._scale)
+        flaws += self._start_up.check(byte, rs, now)
+        lost = chip.busy(now)
+        if lost:
+            got = now - self._last_ns
+            flaws.append(Flaw(now, "busy", f"it came {time_words(got)} after the one before, which needs "
+                              f"{time_words(self._needed_ns)}, and may be lost", got, self._needed_ns))  # fmt: skip
+            self.known.doubted(chip, byte, rs, rw)
+            if not rs and self._is_function_set(byte):
+                self._others.add((bool(byte & 0x10), None))
+        else:
+            chip.settle(now)
+            self.known.taken(chip, byte, rs, rw)
+        chip.transfer(byte, rs, rw, now)
+        if chip.violations:
+            for violation in chip.violations:
+                if violation.rule != "busy":
+                    flaws.append(Flaw(violation.time_ns, violation.rule, violation.detail))
+                    if violation.rule == "address counter":
+                        self.known.doubted(chip, byte, rs, rw)
+            chip.violations.clear()
+        if not lost:
+            self._last_ns, self._needed_ns = now, needs
+        if rs:
+            kind, words = (READ, f"read {byte:#04x}") if rw else (DATA, f"write {byte:#04x}")
+        else:
+            kind, words = INSTRUCTION, instruction_words(byte)
+            if single:
+                words = self._start_up.words(byte)
+                needs = max(needs, self._start_up.asked_ns)
+        return self._event(began, pulse, kind, byte, words, needs, flaws)
+
+    def _event(
+        self, began: int, pulse: Pulse, kind: str, code: int, words: str, needs: int, flaws: list[Flaw]
+    ) -> Event:
+        sure = not self._others and not flaws
+        return Event(self._panel, self._number, began, pulse.fell_ns, kind, code, words, needs, flaws, sure)
+
+    def _lose(self, pulse: Pulse) -> Event:
+        """A pulse that breaks a limit: in the main reading it does not count."""
+        if self.chip.eight_bit:
+            byte = pulse.data if self._width == 8 else pulse.data | 0x0F
+            self.known.doubted(self.chip, byte, pulse.rs, pulse.rw)
+        self._others |= self._advanced(self._main, pulse)
+        self._join()
+        return self._event(pulse.rose_ns, pulse, LOST, pulse.data, "a pulse that may not count", 0, pulse.flaws)
+
+    def _join(self) -> None:
+        """Drop the readings that are now as the main one."""
+        if self._others:
+            self._others.discard(self._main)
+            if not self._others:
+                self.known.forget()
+
+    def _advance_others(self, pulse: Pulse) -> None:
+        advanced = set() if not pulse.doubtful else set(self._others)
+        for reading in self._others:
+            advanced |= self._advanced(reading, pulse)
+        self._others = advanced
+
+    def _advanced(self, reading: tuple[bool, int | None], pulse: Pulse) -> set[tuple[bool, int | None]]:
+        """What a reading becomes with a pulse."""
+        eight, half = reading
+        if not eight and half is None:
+            return {(False, pulse.data & 0xF0)}
+        if half == PENDING:
+            return {(False, None)} if pulse.rs or pulse.rw else {(False, None), (True, None)}
+        byte = pulse.data | 0x0F if eight and self._width == 4 else pulse.data
+        if not eight:
+            byte = (half or 0) | pulse.data >> 4
+        if pulse.rs == pulse.rw == 0 and self._is_function_set(byte):
+            eight = bool(byte & 0x10)
+        return {(eight, None)}
+
+    @staticmethod
+    def _is_function_set(code: int) -> bool:
+        return not code & 0xC0 and code & 0x20 != 0
+
+    @staticmethod
+    def _needs_ns(code: int, rs: int) -> int:
+        if rs:
+            return EXECUTION_NS + SETTLE_NS
+        return SLOW_NS if code < SLOW_BELOW else EXECUTION_NS

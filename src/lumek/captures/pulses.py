@@ -1,0 +1,206 @@
+"""From the levels of a panel's pins to pulses of E, with what the data sheet forbids about them.
+
+A moment is a time and a word: the levels of all pins from then on, a bit each (see `BIT`). A pulse takes what the lines
+have when E falls; of what changes in the same moment it takes what was before. A pulse that breaks a limit may have
+been taken or not: real parts are quicker than their sheet.
+
+It shares no code with the links, and none with the simulated pins, which judge it in the tests.
+Source: HD44780U data sheet (ADE-207-272), "Bus timing characteristics", for 2.7 to 4.5 V and for 4.5 to 5.5 V.
+"""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from lumek.captures.source import UNSEEN
+
+ROLES = ("d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7", "rs", "rw", "e", "e2", "backlight")
+"""What a bit of a word is, from the lowest."""
+
+BIT = {role: 1 << place for place, role in enumerate(ROLES)}
+
+DATA, RS, RW, E, E2, BACKLIGHT = 0xFF, BIT["rs"], BIT["rw"], BIT["e"], BIT["e2"], BIT["backlight"]
+UPPER_FOUR = 0xF0
+CONTROL = RS | RW
+
+UNDRIVEN = DATA | RS
+"""The levels of pins that nothing drives: the controller pulls all up but E. RW without a wire is grounded."""
+
+
+class Limits(NamedTuple):
+    """Nanoseconds: from E to E, of E high, of RS and RW before and after it, of data before and after its fall."""
+
+    cycle: int = 500
+    high: int = 230
+    address_before: int = 40
+    address_after: int = 10
+    data_before: int = 80
+    data_after: int = 10
+
+
+AT_5_VOLTS = Limits()
+AT_3_VOLTS = Limits(1000, 450, 60, 20, 195, 10)
+
+
+class Flaw(NamedTuple):
+    """Something that the data sheet forbids.
+
+    rule: its name. detail: what happened. got_ns, asked_ns: what was and what should be, where that is a time.
+    """
+
+    time_ns: int
+    rule: str
+    detail: str
+    got_ns: int | None = None
+    asked_ns: int | None = None
+
+    def __str__(self) -> str:
+        return f"{self.rule}: {self.detail}"
+
+
+class Pulse:
+    """A pulse of E.
+
+    rose_ns, fell_ns: its edges. enables: 1 for E, 2 for E2. rs, rw: their levels. data: D7 to D0.
+    unseen: those of them whose level is not in the capture.
+    flaws: what is wrong with it. doubtful: whether the controller may not have taken it.
+    """
+
+    __slots__ = ("data", "doubtful", "enables", "fell_ns", "flaws", "rose_ns", "rs", "rw", "unseen")
+
+    def __init__(self, rose_ns: int, fell_ns: int, enables: int, word: int) -> None:
+        self.rose_ns, self.fell_ns, self.enables = rose_ns, fell_ns, enables
+        self.rs, self.rw = int(word & RS != 0), int(word & RW != 0)
+        self.data, self.unseen = word & DATA, word >> UNSEEN & DATA
+        self.flaws: list[Flaw] = []
+        self.doubtful = False
+
+    def __repr__(self) -> str:
+        return f"<Pulse at {self.fell_ns} ns, RS {self.rs}, RW {self.rw}, {self.data:#04x}>"
+
+
+LONG_AGO = -(10**15)
+
+NONE: Sequence["Pulse"] = ()
+
+
+class Pulses:
+    """Finds the pulses among moments, which it takes one by one.
+
+    limits: of the panel's supply.
+    resolution_ns: by how much a time may be wrong, as by samples that are so far apart.
+    wired: the data pins that have a wire; what the others do is not looked at.
+    holds: whether what comes after a pulse may come too soon; behind an expander or a register it cannot.
+    unjudged: rules that could not be judged, with what they ask, because the samples are too far apart.
+    """
+
+    def __init__(
+        self, limits: Limits = AT_5_VOLTS, resolution_ns: int = 0, wired: int = DATA, holds: bool = True
+    ) -> None:
+        self.limits = limits
+        self.resolution_ns = resolution_ns
+        self.unjudged: dict[str, int] = {}
+        self._wired, self._heeded = wired, CONTROL | wired
+        self._longest = max(limits.address_after, limits.data_after) if holds else 0
+        self._word: int | None = None
+        self._rose: dict[int, int] = {}
+        self._rose_last: dict[int, int] = {}
+        self._begun: dict[int, list[Flaw]] = {E: [], E2: []}
+        self._pending: list[Pulse] = []
+        self._controlled = self._settled = LONG_AGO
+
+    def take(self, at: int, word: int) -> Sequence[Pulse]:
+        """Take a moment. Returns the pulses that are over: what comes shortly after one may be a flaw of it."""
+        old, self._word = self._word, word
+        if old is None:
+            return NONE
+        over: Sequence[Pulse] = NONE
+        changed = word ^ old
+        if self._pending:
+            last = self._pending[-1]
+            if at - last.fell_ns >= self._longest:
+                over, self._pending = self._pending, []
+            elif changed & self._heeded:
+                self._hold(last, changed, at)
+        if changed & CONTROL:
+            self._controlled = at
+        if changed & (E | E2):
+            for enable in (E, E2):
+                if changed & enable:
+                    if word & enable:
+                        self._begun[enable] = self._rising(at, enable)
+                    else:
+                        self._fall(at, enable, old, word)
+        elif old & (E | E2) and changed & CONTROL:
+            for enable in (E, E2):
+                if old & enable:
+                    self._begun[enable].append(
+                        Flaw(at, "address hold", f"{_names(changed & CONTROL)} changed while E was high")
+                    )
+        if changed & self._wired:
+            self._settled = at
+        if not self._longest and self._pending:
+            over, self._pending = [*over, *self._pending], []
+        return over
+
+    def rest(self) -> Sequence[Pulse]:
+        """The pulses that were not yet returned, at the end."""
+        over, self._pending = self._pending, []
+        return over
+
+    def _fall(self, at: int, enable: int, old: int, word: int) -> None:
+        # While it is read, the panel drives the data lines, up to the last moment.
+        seen = (old & ~DATA) | (word & DATA) if old & RW and not word & RW else old
+        pulse = Pulse(self._rose.pop(enable, LONG_AGO), at, 1 if enable == E else 2, seen)
+        pulse.flaws = self._begun[enable]
+        self._begun[enable] = []
+        self._falling(pulse, (word ^ old) & self._heeded)
+        pulse.doubtful = bool(pulse.flaws)
+        self._pending.append(pulse)
+
+    def _rising(self, at: int, enable: int) -> list[Flaw]:
+        flaws: list[Flaw] = []
+        before = self._rose_last.get(enable, LONG_AGO)
+        self._rose[enable] = self._rose_last[enable] = at
+        if at - self._controlled < self.limits.address_before:
+            self._judge(flaws, at, "address set-up", "RS or RW changed {} before E rose", at - self._controlled,
+                        self.limits.address_before)  # fmt: skip
+        if at - before < self.limits.cycle:
+            self._judge(flaws, at, "E cycle", "E rose {} after it rose before", at - before, self.limits.cycle)
+        return flaws
+
+    def _falling(self, pulse: Pulse, together: int) -> None:
+        at, limits = pulse.fell_ns, self.limits
+        if together and not pulse.rw:
+            if self.resolution_ns:
+                self.unjudged["hold time"] = limits.data_after
+            else:
+                pulse.flaws.append(Flaw(at, "hold time", f"{_names(together)} changed together with E falling", 0,
+                                        limits.data_after))  # fmt: skip
+        if at - pulse.rose_ns < limits.high:
+            self._judge(pulse.flaws, at, "E pulse", "E was high for {}", at - pulse.rose_ns, limits.high)
+        if not pulse.rw and at - self._settled < limits.data_before:
+            self._judge(pulse.flaws, at, "data set-up", "data changed {} before E fell", at - self._settled,
+                        limits.data_before)  # fmt: skip
+
+    def _hold(self, pulse: Pulse, changed: int, at: int) -> None:
+        since = at - pulse.fell_ns
+        early = changed & CONTROL if since < self.limits.address_after else 0
+        asked = self.limits.address_after if early else self.limits.data_after
+        if since < self.limits.data_after and not pulse.rw:
+            early |= changed & self._wired
+        if early:
+            flaws: list[Flaw] = []
+            self._judge(flaws, at, "hold time", f"{_names(early)} changed {{}} after E fell", since, asked)
+            pulse.flaws += flaws
+            pulse.doubtful = pulse.doubtful or bool(flaws)
+
+    def _judge(self, flaws: list[Flaw], at: int, rule: str, detail: str, got: int, asked: int) -> None:
+        """Add a flaw, if it is one whatever the samples hide."""
+        if got + self.resolution_ns < asked or not self.resolution_ns:
+            flaws.append(Flaw(at, rule, detail.format(f"{got} ns"), got, asked))
+        else:
+            self.unjudged[rule] = asked
+
+
+def _names(bits: int) -> str:
+    return ", ".join(role.upper() for role in ROLES if BIT[role] & bits)
