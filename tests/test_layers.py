@@ -32,13 +32,15 @@ MAY = {
     "_play": {*GROUND, "_notice", "core", "motions"},
     "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_play", "_together", "_upkeep", "core",
               "lights", "roms"},
-    "_upkeep": {*GROUND, "_read_back", "_tending", "core"},
+    "_upkeep": {*GROUND, "_explain", "_raw", "_read_back", "_tending", "core"},
+    "_raw": {*GROUND, "_driver", "core"}, "_explain": set(),
     "_tending": {*GROUND, "_driver", "_notice", "_read_back", "core"},
     "_health": {"_notice"},
     "_notebook": {"_simulate", "views"},
     "_driver": {*GROUND, "_health", "core"}, "_glyphs": {*GROUND, "core"}, "_together": set(),
     "_read_back": {*GROUND, "core"},
     "protocols": {"core"}, "_simulate": {"core", "links", "panel", "roms", "twin"},
+    "captures": {*GROUND, "captures", "hookup", "roms", "twin", "_notice"},
     "twin": {*GROUND, "twin", "roms"},
     "views": {*GROUND, "views", "twin", "core", "roms", "_files", "_notice"},
     "config": {*GROUND, "config", "_files"},
@@ -53,12 +55,12 @@ MAY = {
 }  # fmt: skip
 
 # What is imported for hints alone: these, and what may be imported anyway.
-HINTS = {"protocols", "core", "roms", "links", "panel", "twin", "_driver", "_health", "_play", "_read_back", "_tending",
-         "_upkeep", "glyphs", "motions", "readings"}  # fmt: skip
+HINTS = {"captures", "protocols", "core", "roms", "links", "panel", "twin", "_driver", "_explain", "_health", "_play",
+         "_raw", "_read_back", "_tending", "_upkeep", "glyphs", "motions", "readings"}  # fmt: skip
 
-PORTABLE = {"", "errors", "panel", "core", "links", "lights", "fields", "roms", "_driver", "_glyphs", "_harmless",
-            "_health", "_lock", "_notice", "_play", "_read_back", "_tending", "_together", "_upkeep",
-            "motions"}  # fmt: skip
+PORTABLE = {"", "errors", "panel", "core", "links", "lights", "fields", "roms", "_driver", "_explain", "_glyphs",
+            "_harmless", "_health", "_lock", "_notice", "_play", "_raw", "_read_back", "_tending", "_together",
+            "_upkeep", "motions"}  # fmt: skip
 PORTABLE_FILES = {"ports.board", "ports.bit_banged"}
 NOT_PORTABLE = {"roms.file"}
 

@@ -8,6 +8,7 @@ Importing `lumek` loads only what also runs on MicroPython; everything else load
 from lumek._harmless import quoted
 from lumek.errors import (
     BusError,
+    CaptureError,
     CharacterError,
     CheckError,
     ClosedError,
@@ -51,6 +52,7 @@ if TYPE_CHECKING:
 __all__ = [
     "Backpack",
     "BusError",
+    "CaptureError",
     "CharacterError",
     "CheckError",
     "ClosedError",

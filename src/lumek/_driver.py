@@ -1,5 +1,7 @@
 """The one path by which what is wanted reaches the link. How memory comes back is in `_read_back`."""
 
+import sys
+
 from lumek._health import Health
 from lumek.core.instructions import Timing
 from lumek.core.plan import Picture, plan
@@ -22,6 +24,9 @@ class Driver:
     """What a panel's controllers show, as far as is known, and how to change it.
 
     shown: the picture of each controller, or None when it is not known.
+    last, why, start_up: the steps that were sent to show something, why they began as they did ("start", "again" or
+        "change"), and how many of them are a start-up; kept where memory is not scarce. See `lumek._explain`.
+    cgram: where in CGRAM the address counter is, when a program brought it there.
     retries: how often a transfer that fails is repeated: after 40 ms, 80 ms and so on. A panel that had lost its
         supply takes nothing earlier.
     Raises HookupError when the link lacks a line that the geometry needs, SettingError for an oscillator out of range.
@@ -35,6 +40,9 @@ class Driver:
         self.timings = [Timing(oscillator_hz, 1 << number) for number in range(geometry.controllers)]
         self._all = Timing(oscillator_hz, (1 << geometry.controllers) - 1)
         self.shown: list[Picture] | None = None
+        self.last: list[Step] = []
+        self.why, self.start_up = "", 0
+        self.cgram: int | None = None
         self._started = False
         self._wake_after_us: int | None = POWER_UP_US
         if geometry.controllers > link.controllers:
@@ -50,12 +58,14 @@ class Driver:
     def show(self, wanted: "list[Picture]") -> None:
         """Bring each controller to its picture; when what it shows is unknown, by a start-up or a repaint."""
         shown, self.shown = self.shown, None  # unknown, until everything has arrived
+        begun: list[Step] = []
         if shown is None:
             if self._started:
                 self.health.restarts += self._wake_after_us is not None
                 self.shown = self._repainted(wanted)
                 return
-            self._send(startup(self.geometry, self.link.width, self._all))
+            begun = startup(self.geometry, self.link.width, self._all)
+            self._send(begun)
             shown = [Picture() for _ in wanted]
         steps, after = [], []
         for number, picture in enumerate(wanted):
@@ -63,6 +73,7 @@ class Driver:
             steps += more
             after.append(reached)
         self._send(steps)
+        self._keep(begun + steps, "start" if begun else "change", len(begun))
         self.shown, self._started = after, True
 
     def doubt(self) -> None:
@@ -126,6 +137,11 @@ class Driver:
         self.shown = shown
         return data
 
+    def _keep(self, steps: "list[Step]", why: str, start_up: int) -> None:
+        """Keep steps, so that they can be explained."""
+        if sys.implementation.name != "micropython":
+            self.last, self.why, self.start_up = steps, why, start_up
+
     def _send(self, steps: "list[Step]") -> None:
         self.link.send(steps)
         self.health.arrived()
@@ -149,4 +165,5 @@ class Driver:
             steps += written_again(picture, self.geometry, timing, everything, known_slots(picture))
             steps.append(timing.instruction(picture.control()))
         self._send(steps)
+        self._keep(steps, "again", 0)
         return shown

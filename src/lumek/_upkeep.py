@@ -6,11 +6,13 @@ from lumek.errors import HookupError, SettingError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterable
     from typing import Any
 
     from lumek._driver import Driver
+    from lumek._explain import Explained
     from lumek._health import Health
+    from lumek._raw import Status
     from lumek._read_back import Memory
     from lumek._tending import Tending
     from lumek.core.cells import Cells
@@ -146,6 +148,55 @@ class Upkeep:
             memories = [self.memory(number) for number in range(len(self._driver.timings))]
             return text_in(memories, self._cells, self._cells.rom)
 
+    def send(self, *instructions: int, controller: int = 0) -> None:
+        """Send instructions of the data sheet, as they are: `panel.send(clear_display(), 0x80)`.
+
+        instructions: bytes, 0x00 to 0xff; the functions of `lumek.core.instructions` make them.
+        controller: 0, or 1 for the lower half of a 40x4.
+        They are sent at once, each with the time that it needs. What they change is repainted by the next assignment,
+        and nothing else. Raises SettingError for anything but bytes, PlaceError, and what the port raises: what fails
+        is not repeated.
+        """
+        from lumek._raw import byte_of
+
+        self._speak(0, bytes([byte_of(code) for code in instructions]), controller)
+
+    def send_data(self, data: "bytes | int | Iterable[int]", controller: int = 0) -> None:
+        """Write bytes to where the address counter is: codes of characters, or rows of glyphs; see `send`."""
+        from lumek._raw import bytes_of
+
+        self._speak(1, bytes_of(data), controller)
+
+    def read_data(self, count: int = 1, controller: int = 0) -> bytes:
+        """Read bytes from where the address counter is, which moves on by as many; from DDRAM or CGRAM.
+
+        Raises HookupError when RW is not wired, and what the port raises.
+        """
+        from lumek._raw import check_controller, read
+
+        count = whole_setting("count", count, 1)
+        found: list[bytes] = []
+        self._listen(lambda: found.append(read(self._driver, controller, count)), check_controller, controller)
+        return found[-1]
+
+    def read_status(self, controller: int = 0) -> "Status":
+        """The busy flag and the address counter. Raises HookupError when RW is not wired, and what the port raises."""
+        from lumek._raw import check_controller, status
+
+        found: list[Status] = []
+        self._listen(lambda: found.append(status(self._driver, controller)), check_controller, controller)
+        return found[-1]
+
+    def explain(self) -> "list[Explained]":
+        """The steps of the last assignment that was sent: their bytes, words, cost in microseconds, and reason.
+
+        A microcontroller keeps no steps: there the list is empty.
+        """
+        from lumek._explain import explained
+
+        with self._lock:
+            return explained(self._driver)
+
     def restart(self) -> None:
         """Start the panel again as after power-on, which blanks it, and send everything again.
 
@@ -157,6 +208,24 @@ class Upkeep:
             self._blocks.clear()
             self._driver.forget()
             self._flush()
+
+    def _speak(self, rs: int, data: bytes, controller: int) -> None:
+        from lumek._raw import check_controller, send
+
+        check_controller(self._driver, controller)
+        with self._lock:
+            self._check_open()
+            if self._driver.shown is None:
+                self._driver.insist(self._bring_once)
+            if data:
+                send(self._driver, controller, rs, data)
+
+    def _listen(self, act: "Callable[[], object]", check: "Callable[[Driver, int], None]", controller: int) -> None:
+        self._check_readable()
+        check(self._driver, controller)
+        with self._lock:
+            self._check_open()
+            self._once_started(act)
 
     def _once_started(self, act: "Callable[[], object]") -> None:
         """Do what reads the panel; one that failed before is brought back first."""

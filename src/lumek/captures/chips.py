@@ -2,7 +2,8 @@
 
 It shares no code with the links. What a chip does before the first byte that is seen of it is not known, and where that
 matters `sure` says so.
-Sources: data sheets of the PCF8574/PCF8574A ("Writing to the port"), the MCP23008 (table 1-3, section 1.2), the 74HC595.
+Sources: data sheets of the PCF8574/PCF8574A ("Writing to the port"), of the MCP23008 (table 1-3, section 1.2), and of
+the 74HC595.
 """
 
 from collections.abc import Iterable, Iterator

@@ -17,15 +17,18 @@ Source: HD44780U data sheet (ADE-207-272), "Interfacing to the MPU", "Initializi
 """
 
 from lumek.captures.known import Known
+from lumek.captures.meanings import instruction_words, time_words
 from lumek.captures.pulses import Flaw, Pulse
 from lumek.captures.startup_steps import StartUp
-from lumek.captures.words import instruction_words, time_words
 from lumek.twin.controller import Controller
 from lumek.twin.pins import Violations
 
-INSTRUCTION, DATA, STATUS, READ, HALF, LOST = "instruction", "data", "status", "read", "half", "lost"
-"""Kinds of events: an instruction; data written; busy flag and counter read; data read; a pulse that is no whole byte by
-itself; a pulse too short or too soon to count."""
+INSTRUCTION, DATA, STATUS, READ = "instruction", "data", "status", "read"
+"""Kinds of events: an instruction; data written; busy flag and counter read; data read."""
+
+SINGLE, HALF, LOST = "single", "half", "lost"
+"""More of them: a pulse of four lines that is a byte by itself, as at a start-up; the second half of a byte whose first
+is not in the capture; a pulse that breaks a limit, so that it may not count. Their code is D7 to D4."""
 
 LONG_AGO = -(10**15)
 
@@ -43,16 +46,18 @@ class Event:
 
     panel: number of the panel, from 0. controller: 0, or 1 behind E2.
     began_ns, time_ns: when its first pulse rose, and its last fell.
-    kind: INSTRUCTION, DATA, STATUS, READ, HALF or LOST.
+    kind: INSTRUCTION, DATA, STATUS, READ, SINGLE, HALF or LOST.
     code: the byte. words: what it does.
     needs_ns: how long the data sheet asks to wait after it. wait_ns: how long it was until the next byte was in; None
         for the last.
     flaws: what breaks the data sheet.
     sure: whether nothing about it is a guess.
+    in_cgram: whether it is data of glyphs.
     """
 
     __slots__ = (
-        "began_ns", "code", "controller", "flaws", "kind", "needs_ns", "panel", "sure", "time_ns", "wait_ns", "words",
+        "began_ns", "code", "controller", "flaws", "in_cgram", "kind", "needs_ns", "panel", "sure", "time_ns",
+        "wait_ns", "words",
     )  # fmt: skip
 
     def __init__(
@@ -63,6 +68,7 @@ class Event:
         self.kind, self.code, self.words, self.needs_ns = kind, code, words, needs_ns
         self.flaws, self.sure = flaws, sure
         self.wait_ns: int | None = None
+        self.in_cgram = False
 
     def __repr__(self) -> str:
         return f"<Event at {self.time_ns / 1000:.3f} us: {self.words}>"
@@ -160,8 +166,10 @@ class Follower:
                 words += f", the address counter is at {byte & 0x7F:#04x}"
             return self._event(began, pulse, STATUS, byte, words, 0, flaws)
         single = chip.eight_bit and self._width == 4
+        in_cgram = bool(rs) and chip.in_cgram
         needs = int(self._needs_ns(byte, rs) * self._scale)
-        flaws += self._start_up.check(byte, rs, now)
+        if not rw:
+            flaws += self._start_up.check(byte, rs, now)
         lost = chip.busy(now)
         if lost:
             got = now - self._last_ns
@@ -188,9 +196,11 @@ class Follower:
         else:
             kind, words = INSTRUCTION, instruction_words(byte)
             if single:
-                words = self._start_up.words(byte)
+                kind, words = SINGLE, self._start_up.words(byte)
                 needs = max(needs, self._start_up.asked_ns)
-        return self._event(began, pulse, kind, byte, words, needs, flaws)
+        event = self._event(began, pulse, kind, byte >> 4 if kind == SINGLE else byte, words, needs, flaws)
+        event.in_cgram = in_cgram
+        return event
 
     def _event(
         self, began: int, pulse: Pulse, kind: str, code: int, words: str, needs: int, flaws: list[Flaw]
@@ -205,7 +215,9 @@ class Follower:
             self.known.doubted(self.chip, byte, pulse.rs, pulse.rw)
         self._others |= self._advanced(self._main, pulse)
         self._join()
-        return self._event(pulse.rose_ns, pulse, LOST, pulse.data, "a pulse that may not count", 0, pulse.flaws)
+        words = "a pulse that may not count" if pulse.whole else "the end of a pulse that began before the capture"
+        began = pulse.rose_ns if pulse.whole else pulse.fell_ns
+        return self._event(began, pulse, LOST, pulse.data >> 4, words, 0, pulse.flaws)
 
     def _join(self) -> None:
         """Drop the readings that are now as the main one."""

@@ -11,7 +11,7 @@ Source: HD44780U data sheet (ADE-207-272), "Bus timing characteristics", for 2.7
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from lumek.captures.source import UNSEEN
+from lumek.captures.capture_source import UNSEEN
 
 ROLES = ("d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7", "rs", "rw", "e", "e2", "backlight")
 """What a bit of a word is, from the lowest."""
@@ -57,6 +57,9 @@ class Flaw(NamedTuple):
         return f"{self.rule}: {self.detail}"
 
 
+LONG_AGO = -(10**15)
+
+
 class Pulse:
     """A pulse of E.
 
@@ -74,11 +77,14 @@ class Pulse:
         self.flaws: list[Flaw] = []
         self.doubtful = False
 
+    @property
+    def whole(self) -> bool:
+        """Whether its beginning is in the capture, too."""
+        return self.rose_ns != LONG_AGO
+
     def __repr__(self) -> str:
         return f"<Pulse at {self.fell_ns} ns, RS {self.rs}, RW {self.rw}, {self.data:#04x}>"
 
-
-LONG_AGO = -(10**15)
 
 NONE: Sequence["Pulse"] = ()
 
@@ -154,7 +160,7 @@ class Pulses:
         pulse.flaws = self._begun[enable]
         self._begun[enable] = []
         self._falling(pulse, (word ^ old) & self._heeded)
-        pulse.doubtful = bool(pulse.flaws)
+        pulse.doubtful = bool(pulse.flaws) or not pulse.whole
         self._pending.append(pulse)
 
     def _rising(self, at: int, enable: int) -> list[Flaw]:

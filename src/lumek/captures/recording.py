@@ -80,7 +80,7 @@ class Recording:
 
         port: a bus, lines, or a serial port to a shift register; see `lumek.protocols`. Wrapped twice it is the same.
         name: of the group of its wires in the file; default: "i2c", "gpio" or "register", with a number from the
-            second on.
+            second on. A port with the name of another goes on with its wires.
         lines: of GPIO lines, line -> name of its wire ("rs", "e", ...); lines that are not in it are named by number.
         Raises HookupError for anything else than a port.
         """
@@ -90,10 +90,9 @@ class Recording:
         if not kind:
             raise HookupError(f"what is recorded is a bus, lines, or a serial port, not {quoted(port)}")
         names = {one for one, _, _ in self._wires}
-        group = name or kind
-        number = 2
-        while group in names:
-            group, number = f"{name or kind}{number}", number + 1
+        group, number = name or kind, 2
+        while group in names and not name:
+            group, number = f"{kind}{number}", number + 1
         wrapped = WRAPPERS[kind][0](self, port, group, lines or {})
         self._ports[id(port)] = port, wrapped
         if kind != "i2c" and self._writer is None:
@@ -102,6 +101,9 @@ class Recording:
 
     def wire(self, group: str, name: str, resting: str) -> int:
         """One more wire, and its number; see `change`. -1 when it comes too late to be recorded."""
+        for number, (one, other, _) in enumerate(self._wires):
+            if (one, other) == (group, name):
+                return number
         if self._writer is not None or self._ended:
             if not self._ended and f"{group}.{name}" not in self._late:
                 self._late.add(f"{group}.{name}")
@@ -302,6 +304,7 @@ class RecordedLines(Recorded):
         super().__init__(recording, port, name)
         self._names = dict(lines)
         self._numbers: dict[Hashable, int] = {}
+        self._sensed: list[Any] = []
         for line in lines:
             self._number(line)
 
@@ -317,6 +320,7 @@ class RecordedLines(Recorded):
         """Make these lines outputs at these levels."""
         begins = self._now_ns()
         self._recorded.drive(levels)
+        self._release(begins, levels)
         for line, level in levels.items():
             self._recording.change(self._number(line), begins, "1" if level else "0")
 
@@ -325,12 +329,21 @@ class RecordedLines(Recorded):
         lines = list(lines)
         begins = self._now_ns()
         found: Mapping[Any, int] = self._recorded.sense(lines)
+        self._release(begins, ())
         for line in lines:
             self._recording.change(self._number(line), begins, "z")
+        self._sensed = lines
         seen = self._recording.not_before(self._now_ns() - SEEN_BEFORE_NS)
         for line in lines:
             self._recording.change(self._number(line), seen, "1" if found[line] else "0")
         return found
+
+    def _release(self, begins: int, driven: Iterable[Any]) -> None:
+        """What was sensed is known for that moment only."""
+        for line in self._sensed:
+            if line not in driven:
+                self._recording.change(self._number(line), begins, "z")
+        self._sensed = []
 
     def _number(self, line: Hashable) -> int:
         if line not in self._numbers:
@@ -378,9 +391,7 @@ WRAPPERS: dict[str, tuple[Callable[..., Any], tuple[str, ...]]] = {
 """Kind of a port: what records it, and the methods by which it is known."""
 
 
-def record(
-    port: Any, path: str | PathLike[str], name: str = "", lines: Mapping[Hashable, str] | None = None
-) -> Any:
+def record(port: Any, path: str | PathLike[str], name: str = "", lines: Mapping[Hashable, str] | None = None) -> Any:
     """Record what goes through a port, into a VCD file.
 
     port, name, lines: see `Recording.around`.
@@ -391,8 +402,10 @@ def record(
     >>> from lumek.captures import record
     >>> from lumek.twin import backpack_twin
     >>> twin, bus = backpack_twin("16x2")
-    >>> panel = Panel("16x2", Backpack(record(bus, "wires.vcd"), 0x27))
+    >>> port = record(bus, "wires.vcd")
+    >>> panel = Panel("16x2", Backpack(port, 0x27))
     >>> panel[0] = "Hive 3"
+    >>> port.close()
     """
     try:
         recording = Recording(path)

@@ -139,3 +139,15 @@ def _bytes(codes: Sequence[int], width: int) -> Score:
             elif code & 0x40:
                 drawing = True
     return Score(points, float(len(codes)))
+
+
+def phase_of(halves: Sequence[int]) -> str:
+    """How a controller takes the first of these pulses: "eight" at a start-up, else as the "upper" or "lower" half."""
+    starts = 0
+    while starts < len(halves) and halves[starts] == EIGHT:
+        starts += 1
+    if starts and halves[starts : starts + 1] in ([FOUR], []):
+        return "eight"
+    if list(halves[:2]) == [FOUR, FOUR]:
+        return "eight"
+    return "lower" if _pairs(halves, 1).points > _pairs(halves, 0).points else "upper"

@@ -3,8 +3,8 @@
 Source: HD44780U data sheet (ADE-207-272), "Initializing by instruction", figures 23 and 24.
 """
 
+from lumek.captures.meanings import time_words
 from lumek.captures.pulses import Flaw
-from lumek.captures.words import time_words
 
 STEPS_NS = 4_100_000, 100_000
 """From the first function set to the second, and from there to the third."""

@@ -11,8 +11,8 @@ from pathlib import Path
 from vcd.reader import TokenKind, VCDParseError, tokenize
 
 from lumek._harmless import quoted
+from lumek.captures.capture_source import UNSEEN, CaptureSource
 from lumek.captures.recording import HOST, MARK, SIMULATED, TIMES
-from lumek.captures.source import UNSEEN, Source
 from lumek.errors import CaptureError
 
 MOST_HEAD = 1 << 20
@@ -30,7 +30,7 @@ HIGH, LOW = b"1hH", b"0lL"
 """Values of a wire; with any other nothing is known to drive it."""
 
 
-class VcdFile(Source):
+class VcdFile(CaptureSource):
     """A VCD file.
 
     path: the file. Raises CaptureError when it is none.
@@ -50,7 +50,9 @@ class VcdFile(Source):
         try:
             self._read_head(head[: self._begins])
         except (VCDParseError, ValueError, UnicodeDecodeError, AssertionError, IndexError, KeyError) as problem:
-            raise CaptureError(f"{self.name}: the head of this VCD file cannot be read: {quoted(str(problem))}") from None
+            raise CaptureError(
+                f"{self.name}: the head of this VCD file cannot be read: {quoted(str(problem))}"
+            ) from None
         self.names = list(self._wires)
         if not self.names:
             raise CaptureError(f"{self.name} has no wires")
@@ -85,7 +87,7 @@ class VcdFile(Source):
             self._wires.setdefault(own if short.count(own) == 1 else whole, []).append((mark, bit))
 
     def moments(self, wires: Mapping[str, int], undriven: int) -> Iterator[tuple[int, int]]:
-        """See `Source.moments`."""
+        """See `CaptureSource.moments`."""
         table: dict[bytes, tuple[int, int]] = {}
         vectors: dict[bytes, list[tuple[int, int]]] = {}
         for name, mask in wires.items():
@@ -94,44 +96,46 @@ class VcdFile(Source):
         singles = {mark: bits[0][1] for mark, bits in vectors.items() if len(bits) == 1}
         for mark, mask in singles.items():
             for level in b"01xXzZuU-hHlL":
-                effect = self._effect(mask, level, undriven)
+                added = self._effect(mask, level, undriven)
                 for end in (b"", b"\r"):
-                    table[bytes((level,)) + mark + end] = effect
+                    table[bytes((level,)) + mark + end] = added
         scale, divisor = self._scale
         word = undriven | sum(wires.values()) << UNSEEN
         now = 0
         last: tuple[int, int] | None = None
         find = table.get
-        for line in self._lines():
-            effect_found = find(line)
-            if effect_found is not None:
-                word = word & effect_found[0] | effect_found[1]
-                continue
-            if line[:1] == b"#":
-                digits = line[1:].strip()
-                if not digits.isdigit() or len(digits) > MOST_DIGITS:
-                    digits, _, rest = digits.partition(b" ")
-                    if not digits.isdigit() or len(digits) > MOST_DIGITS:
-                        raise CaptureError(f"{self.name}: {quoted(line.decode('latin-1'))} is no time")
-                    after = self._tokens(rest.split(), vectors, word, undriven)
-                else:
-                    after = None
-                if last is None or word != last[1]:
-                    last = now, word
-                    yield last
-                at = int(digits) * scale // divisor
-                if at < now:
-                    raise CaptureError(f"{self.name}: time goes back, from {now} ns to {at} ns")
-                now = at
-                if after is not None:
-                    word = after
-            elif line and line not in (b"\r",):
-                word = self._tokens(line.split(), vectors, word, undriven)
+        for lines in self._blocks():
+            for line in lines:
+                effect = find(line)
+                if effect is not None:
+                    word = word & effect[0] | effect[1]
+                elif line[:1] == b"#":
+                    at, after = self._time(line)
+                    if last is None or word != last[1]:
+                        last = now, word
+                        yield last
+                    at = at * scale // divisor
+                    if at < now:
+                        raise CaptureError(f"{self.name}: time goes back, from {now} ns to {at} ns")
+                    now = at
+                    if after:
+                        word = self._tokens(after, vectors, word, undriven)
+                elif line:
+                    word = self._tokens(line.split(), vectors, word, undriven)
         if last is None or word != last[1]:
             yield now, word
         self.ends_ns = now
 
-    def _tokens(self, tokens: list[bytes], vectors: dict[bytes, list[tuple[int, int]]], word: int, undriven: int) -> int:
+    def _time(self, line: bytes) -> tuple[int, list[bytes]]:
+        """The time of a line, in units of the file, and what else is on it."""
+        digits, *after = line[1:].split() or [b""]
+        if not digits.isdigit() or len(digits) > MOST_DIGITS:
+            raise CaptureError(f"{self.name}: {quoted(line.decode('latin-1'))} is no time")
+        return int(digits), after
+
+    def _tokens(
+        self, tokens: list[bytes], vectors: dict[bytes, list[tuple[int, int]]], word: int, undriven: int
+    ) -> int:
         """What the changes on a line make of a word, however they are spaced."""
         at = 0
         while at < len(tokens):
@@ -165,8 +169,8 @@ class VcdFile(Source):
         kept, added = self._effect(mask, level[0], undriven)
         return word & kept | added
 
-    def _lines(self) -> Iterator[bytes]:
-        """The lines after the head."""
+    def _blocks(self) -> Iterator[list[bytes]]:
+        """The lines after the head, many at a time."""
         with self.path.open("rb") as file:
             file.seek(self._begins)
             rest = b""
@@ -175,6 +179,6 @@ class VcdFile(Source):
                 rest = lines.pop()
                 if len(rest) > MOST_LINE:
                     raise CaptureError(f"{self.name}: a line has more than {MOST_LINE} bytes")
-                yield from lines
+                yield lines
             if rest:
-                yield rest
+                yield [rest]

@@ -15,6 +15,8 @@ from lumek.cli.options import (
     fault_option,
     hookup_options,
     output_option,
+    record_option,
+    recording_to,
     size_option,
     writing,
     written_as,
@@ -23,10 +25,12 @@ from lumek.cli.output import say, say_json, tell
 from lumek.errors import CheckError
 
 if TYPE_CHECKING:
+    from lumek.captures.recording import Recording
     from lumek.diagnosis.eyes import Sight
     from lumek.diagnosis.ladder import Ladder
     from lumek.diagnosis.rung import Rung
     from lumek.hookup.file import Hookup
+    from lumek.twin import Twin
 
 STYLES = {"ok": "green", "failed": "bold red", "unknown": "yellow"}
 
@@ -50,6 +54,7 @@ USUAL_SIZE, NEW_FILE = "20x4", Path("hive.toml")
 @click.option("--yes", "silent", is_flag=True, help="Ask nothing; what only eyes can see is left open.")
 @click.option("--rom", "rom_file", type=click.Path(path_type=Path), callback=written_as(".toml"), metavar="OUT.toml",
               help="Write down the ROM of a panel, code by code.")  # fmt: skip
+@record_option
 @output_option("--report", "Write a report that can be pasted into a forum.", ".md", ".txt")
 @click.option("--json", "as_json", is_flag=True, help="Print the rungs as JSON; asks nothing.")
 def command(
@@ -64,6 +69,7 @@ def command(
     faults: tuple[str, ...],
     silent: bool,
     rom_file: Path | None,
+    record: Path | None,
     report: Path | None,
     as_json: bool,
 ) -> None:
@@ -90,6 +96,7 @@ def command(
         if said := [option for option, value in given.items() if value is not None]:
             raise click.UsageError(f"{said[0]} is already set in {hookup}; drop the option")
         wiring = read(hookup)
+        recording = click.get_current_context().with_resource(recording_to(record))
     else:
         if panel is not None:
             raise click.UsageError(f"--panel {panel} needs --hookup FILE, which has a panel of that name")
@@ -97,15 +104,16 @@ def command(
             raise click.UsageError("--yes needs --address here: relays or lamps may hang on the same kind of chip")
         from lumek.cli.check_new import unknown_board
 
+        recording = click.get_current_context().with_resource(recording_to(record))
         wiring = unknown_board(
-            number, address, port, firmware, size or USUAL_SIZE, simulated, silent, asks, NEW_FILE, as_json
+            number, address, port, firmware, size or USUAL_SIZE, simulated, silent, asks, NEW_FILE, as_json, recording
         )
     names = [panel] if panel is not None else list(wiring.panels)
     data: list[dict[str, Any]] = []
     texts: list[str] = []
     well = True
     for name in names:
-        well &= climbed(wiring, name, simulated, faults, asks, as_json, rom_file, data, texts)
+        well &= climbed(wiring, name, simulated, faults, asks, as_json, rom_file, recording, data, texts)
     if as_json:
         say_json(data[0] if len(data) == 1 else {"panels": data})
     if report is not None:
@@ -120,7 +128,7 @@ def command(
 
 def climbed(
     wiring: "Hookup", name: str, simulated: bool, faults: Sequence[str], asks: bool, as_json: bool,
-    rom_file: Path | None, data: list[dict[str, Any]], texts: list[str],
+    rom_file: Path | None, recording: "Recording | None", data: list[dict[str, Any]], texts: list[str],
 ) -> bool:  # fmt: skip
     """Climb the ladder of one panel, and print it. Returns whether nothing failed."""
     from lumek.diagnosis.eyes import look
@@ -137,7 +145,12 @@ def climbed(
 
     if len(wiring.panels) > 1 and not as_json:
         say(f"panel {name}")
-    with Ladder(wiring, name, simulated, lambda twin: [twin.faults.begin(text) for text in faults]) as ladder:
+
+    def disturb(twin: "Twin") -> None:
+        for text in faults:
+            twin.faults.begin(text)
+
+    with Ladder(wiring, name, simulated, disturb, recording) as ladder:
         for rung in ladder.climb():
             took(rung)
         if ladder.panel is not None and rungs[-1].verdict != "failed":

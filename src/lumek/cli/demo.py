@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.options import animate_option, picture_options
+from lumek.cli.options import animate_option, picture_options, record_option
 from lumek.cli.output import say
 
 if TYPE_CHECKING:
@@ -43,6 +43,7 @@ REFRESH_S = 1.0
 @click.option("--faults", is_flag=True, help="Disturb the panels, and show how they heal.")
 @picture_options
 @animate_option
+@record_option
 @click.option(
     "--copy",
     "folder",
@@ -51,7 +52,13 @@ REFRESH_S = 1.0
     help="Only copy the files of the demo into a folder, to change them.",
 )
 def command(
-    speed: float, faults: bool, picture: Path | None, scheme: str, animate: Path | None, folder: Path | None
+    speed: float,
+    faults: bool,
+    picture: Path | None,
+    scheme: str,
+    animate: Path | None,
+    record: Path | None,
+    folder: Path | None,
 ) -> None:
     """Show a day of a hive on two simulated panels, in 24 seconds.
 
@@ -67,7 +74,7 @@ def command(
     from lumek.faces.file import read
 
     faces = read(str(FOLDER / FACES))
-    outputs = Outputs(picture=picture, animate=animate, scheme=scheme)
+    outputs = Outputs(picture=picture, animate=animate, record=record, scheme=scheme)
     below = cost_line
     if faults:
         faces = faces.refreshed(REFRESH_S)

@@ -8,7 +8,7 @@ import click
 
 import lumek
 from lumek.cli.glyph_options import FORMAT
-from lumek.cli.options import hookup_options, rom_option
+from lumek.cli.options import hookup_options, record_option, recording_to, rom_option
 from lumek.errors import PortError
 from lumek.glyphs import GlyphSet, load
 from lumek.glyphs.formats import format_of
@@ -29,6 +29,7 @@ from lumek.readings.extras import wanted_by
 @hookup_options
 @rom_option
 @click.option("--scheme", default="meadow", metavar="NAME", help="Colours: meadow (default), dusk or ember.")
+@record_option
 def command(
     file: Path,
     to: str | None,
@@ -39,6 +40,7 @@ def command(
     simulated: bool,
     rom: str | None,
     scheme: str,
+    record: Path | None,
 ) -> None:
     """Draw glyphs in the terminal, and keep them in FILE (default glyphs.toml).
 
@@ -56,6 +58,8 @@ def command(
         raise click.UsageError(f"--within {within!r} has no {{}}, where the glyph is shown")
     if panel is not None and hookup is None:
         raise click.UsageError(f"--panel {panel} needs --hookup FILE, which has a panel of that name")
+    if record is not None and hookup is None:
+        raise click.UsageError("--record needs --hookup FILE, the panel whose wires are recorded")
     if hookup is not None and rom is not None:
         raise click.UsageError(f"--rom is already set in {hookup}; drop the option")
     format_of(file, to)
@@ -71,8 +75,11 @@ def command(
         if hookup is None:
             seen = lumek.simulate("20x2", rom or "A00")
         else:
-            seen = lumek.attach(hookup, twin=True, panel=panel)
-            real = None if simulated else stack.enter_context(lumek.attach(hookup, panel=panel))
+            recording = stack.enter_context(recording_to(record))
+            own = recording if simulated else None
+            seen = lumek.attach(hookup, twin=True, panel=panel, recording=own)
+            if not simulated:
+                real = stack.enter_context(lumek.attach(hookup, panel=panel, recording=recording))
         Editor(file, glyphs, seen, real, within=within, format=to, scheme=scheme).run()
 
 

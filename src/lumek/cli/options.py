@@ -13,6 +13,7 @@ from lumek._harmless import quoted
 from lumek.links.expanders import address_ranges, at_address
 
 if TYPE_CHECKING:
+    from lumek.captures.recording import Recording
     from lumek.twin import Twin
 
 Function = TypeVar("Function", bound=Callable[..., Any])
@@ -184,6 +185,29 @@ def output_option(flag: str, what: str, *endings: str) -> Callable[[Function], F
 def animate_option(function: Function) -> Function:
     """--animate."""
     return output_option("--animate", "Write an animation of what the panels showed.", ".gif")(function)
+
+
+def record_option(function: Function) -> Function:
+    """--record; see `recording_to`."""
+    return output_option("--record", "Record the wires, for lumek decode and programs that show waveforms.", ".vcd")(
+        function
+    )
+
+
+@contextmanager
+def recording_to(path: Path | None) -> "Iterator[Recording | None]":
+    """A block with a recording, which is complete at its end; None without a path. A usage error where it cannot be."""
+    if path is None:
+        yield None
+        return
+    from lumek.captures.recording import Recording
+
+    try:
+        recording = Recording(path)
+    except OSError as problem:
+        raise click.UsageError(f"cannot write {path}: {problem.strerror or problem}") from None
+    with recording:
+        yield recording
 
 
 def written_as(*endings: str) -> Callable[[click.Context, click.Parameter, Path | None], Path | None]:

@@ -12,6 +12,7 @@ from lumek.cli.options import (
     fault_option,
     output_option,
     picture_options,
+    record_option,
     seconds_of,
     seconds_or_all,
     size_option,
@@ -54,6 +55,7 @@ if TYPE_CHECKING:
 @output_option("--plot", "Draw a chart of the readings at the end.", ".png", ".svg", ".pdf")
 @picture_options
 @animate_option
+@record_option
 def command(
     file: Path | None,
     hookup: Path | None,
@@ -72,6 +74,7 @@ def command(
     picture: Path | None,
     scheme: str,
     animate: Path | None,
+    record: Path | None,
 ) -> None:
     """Show the faces of FILE on their panels, until Ctrl-C.
 
@@ -108,7 +111,7 @@ def command(
         return
     from lumek.cli.session import Outputs, Session
 
-    outputs = Outputs(log, log_every, plot, picture, animate, scheme)
+    outputs = Outputs(log, log_every, plot, picture, animate, record, scheme)
     Session(faces, simulated, outputs, seconds, once, speed, verbose=verbose, faults=faults, status=status).run()
 
 

@@ -15,7 +15,7 @@ from rich.text import Text
 from lumek import Panel
 from lumek._harmless import LONGEST_LINE, harmless
 from lumek.cli.ending import ending
-from lumek.cli.options import writing
+from lumek.cli.options import recording_to, writing
 from lumek.cli.output import tell
 from lumek.cli.service import Service
 from lumek.cli.working import working
@@ -44,7 +44,7 @@ AT_ONCE_S = 1.0
 
 
 class Outputs(NamedTuple):
-    """What is written: a log, a chart, a picture, an animation; and the colours of the panels.
+    """What is written: a log, a chart, a picture, an animation, a recording of the wires; and the panels' colours.
 
     log_every: seconds between lines of the log; None for what the file says.
     """
@@ -54,6 +54,7 @@ class Outputs(NamedTuple):
     plot: Path | None = None
     picture: Path | None = None
     animate: Path | None = None
+    record: Path | None = None
     scheme: str = "meadow"
 
     @property
@@ -171,10 +172,11 @@ class Session:
 
     def _attach(self, stack: ExitStack) -> None:
         """Open the panels, which the stack closes."""
+        recording = stack.enter_context(recording_to(self.outputs.record))
         if self.simulated or self.outputs.need_twins:
-            self.twins = self.faces.attach(twin=True)
+            self.twins = self.faces.attach(twin=True, recording=recording if self.simulated else None)
         if not self.simulated:
-            self.reals = self.faces.attach()
+            self.reals = self.faces.attach(recording=recording)
         for panel in [*self.reals.values(), *self.twins.values()]:
             stack.enter_context(panel)
         if self.outputs.animate is not None:

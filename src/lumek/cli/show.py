@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from contextlib import ExitStack
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -12,6 +13,8 @@ from lumek.cli.options import (
     expander_address,
     hookup_options,
     picture_options,
+    record_option,
+    recording_to,
     rom_option,
     seconds_of,
     size_option,
@@ -20,6 +23,9 @@ from lumek.cli.options import (
 from lumek.cli.output import tell
 from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of
+
+if TYPE_CHECKING:
+    from lumek.captures.recording import Recording
 
 EVERY_S = 0.2
 """From step to step of a motion."""
@@ -61,6 +67,7 @@ def unmarked(ctx: click.Context, param: click.Parameter, text: tuple[str, ...]) 
     "--for", "seconds", type=seconds_of, metavar="TIME", help="Duration (default: until the motion ends, or Ctrl-C)."
 )
 @animate_option
+@record_option
 @click.option("--glyphs", metavar="FILE", help="Use the glyphs of this file or shipped set.")
 def command(
     text: tuple[str, ...],
@@ -78,6 +85,7 @@ def command(
     every: float | None,
     seconds: float | None,
     animate: Path | None,
+    record: Path | None,
 ) -> None:
     """Show TEXT on a panel: one argument a row.
 
@@ -108,26 +116,37 @@ def command(
         given = {"--size": size, "--rom": rom, "--bus": number, "--address": address}
         if said := [option for option, value in given.items() if value is not None]:
             raise click.UsageError(f"{said[0]} is already set in {hookup}; drop the option")
-        shown = lumek.attach(hookup, twin=True, panel=panel)
     else:
         if panel is not None:
             raise click.UsageError(f"--panel {panel} needs --hookup FILE, which has a panel of that name")
         if address is not None and number is None and not simulated:
             raise click.UsageError(f"--address {address:#04x} needs --bus N, the number of the I2C bus")
-        shown = lumek.simulate(size or "20x4", rom or "A00")
+
+    def simulated_panel(recording: "Recording | None" = None) -> lumek.Panel:
+        if hookup is not None:
+            return lumek.attach(hookup, twin=True, panel=panel, recording=recording)
+        return lumek.simulate(size or "20x4", rom or "A00", recording=recording)
+
+    shown = simulated_panel()
     if len(rows) > shown.shape[0]:
         raise click.UsageError(f"{len(rows)} rows of text are too many for {shown.size}: give at most {shown.shape[0]}")
     timing = {"--animate": animate, "--for": seconds, "--every": every}
     if motion is None and (said := [option for option, value in timing.items() if value is not None]):
         raise click.UsageError(f"{said[0]} needs --motion, such as --motion typed")
     with ExitStack() as stack:
+        recording = stack.enter_context(recording_to(record))
+        real = not simulated and (hookup is not None or number is not None)
+        if recording is not None and not real:
+            shown = simulated_panel(recording)
         panels = [shown]
-        if hookup is not None and not simulated:
-            panels.insert(0, stack.enter_context(lumek.attach(hookup, panel=panel)))
-        elif number is not None and not simulated:
+        if real and hookup is not None:
+            panels.insert(0, stack.enter_context(lumek.attach(hookup, panel=panel, recording=recording)))
+        elif real and number is not None:
             from lumek.ports.linux import LinuxBus
 
-            link = lumek.Backpack(stack.enter_context(LinuxBus(number)), 0x27 if address is None else address)
+            bus = stack.enter_context(LinuxBus(number))
+            port = bus if recording is None else recording.around(bus, f"i2c{number}")
+            link = lumek.Backpack(port, 0x27 if address is None else address)
             panels.insert(0, stack.enter_context(lumek.Panel(shown.size, link, shown.twin.rom)))
         for one in panels:
             with one.together():

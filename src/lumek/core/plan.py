@@ -62,9 +62,10 @@ class Picture:
     counter: index at the address counter. None: unknown, or any will do.
     glyphs: the eight rows that each of the eight slots holds. None: unknown, or any will do.
     leftward: whether the address counter counts down.
+    scrolls: whether writing shifts the display, which no plan wants, and a program may have sent.
     """
 
-    __slots__ = ("blink", "codes", "counter", "glyphs", "leftward", "on", "shift", "underline")
+    __slots__ = ("blink", "codes", "counter", "glyphs", "leftward", "on", "scrolls", "shift", "underline")
 
     def __init__(self) -> None:
         self.codes = bytearray(BLANKS)
@@ -74,7 +75,7 @@ class Picture:
         self.blink = False
         self.counter: int | None = 0
         self.glyphs: list[bytes | None] = [None] * SLOTS
-        self.leftward = False
+        self.leftward = self.scrolls = False
 
     def copy(self) -> "Picture":
         """Another picture, equal to this one."""
@@ -82,7 +83,7 @@ class Picture:
         other.codes[:] = self.codes
         other.shift, other.counter = self.shift, self.counter
         other.on, other.underline, other.blink = self.on, self.underline, self.blink
-        other.glyphs, other.leftward = self.glyphs[:], self.leftward
+        other.glyphs, other.leftward, other.scrolls = self.glyphs[:], self.leftward, self.scrolls
         return other
 
     def control(self) -> int:
@@ -138,14 +139,14 @@ class Pen:
     """The steps of a plan, with the controller's state as they move it along.
 
     counter: the index at the address counter, NOWHERE in CGRAM, None when it is not known.
-    leftward: whether it counts down.
+    leftward: whether it counts down. scrolls: whether writing shifts the display.
     shift: columns by which the display is shifted to the right.
     """
 
     def __init__(self, geometry: Geometry, timing: Timing, shown: Picture) -> None:
         self.steps: list[Step] = []
         self.counter = shown.counter
-        self.leftward = shown.leftward
+        self.leftward, self.scrolls = shown.leftward, shown.scrolls
         self.shift = shown.shift
         self._geometry = geometry
         self._timing = timing
@@ -170,10 +171,10 @@ class Pen:
         self.counter, self.shift = 0, 0
 
     def turn(self, leftward: bool) -> None:
-        """Let the address counter count down, or up."""
-        if leftward != self.leftward:
+        """Let the address counter count down, or up, and writing shift nothing."""
+        if leftward != self.leftward or self.scrolls:
             self.steps.append(self._timing.instruction(entry_mode_set(increment=not leftward)))
-            self.leftward = leftward
+            self.leftward, self.scrolls = leftward, False
 
     def slide(self, shift: int) -> None:
         """Shift the display, the shorter way around."""

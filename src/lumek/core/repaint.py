@@ -89,6 +89,7 @@ def synchronised(
     steps = synchronise(geometry, width, both) if wake_after_us is None else wake(geometry, width, both, wake_after_us)
     for number, picture in enumerate(shown):
         steps.append(timings[number].instruction(entry_mode_set(increment=not picture.leftward)))
+        picture.scrolls = False
         pen = Pen(geometry, timings[number], picture)
         pen.counter = None
         if shift:
@@ -107,6 +108,8 @@ def written_again(
     """The steps that write cells (by index, ascending) and slots again. The counter of `shown` is where they end."""
     pen = Pen(geometry, timing, shown)
     pen.counter = None
+    pen.turn(shown.leftward)
+    shown.scrolls = False
     pen.write_cells(list(cells), shown.codes)
     pen.write_glyphs(list(slots), [None] * COUNT, shown.glyphs)
     _settle(pen, shown)

@@ -15,7 +15,7 @@ The rungs of controller, memory and speed are in `controller_rungs`. What only e
 """
 
 from collections.abc import Callable, Iterator
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from lumek.core.geometry import Geometry
 from lumek.core.instructions import SLOWEST_HZ
@@ -32,6 +32,9 @@ from lumek.hookup.wiring import BackpackTable, DirectTable
 from lumek.panel import Panel
 from lumek.twin import Twin
 
+if TYPE_CHECKING:
+    from lumek.captures.recording import Recording
+
 
 class Ladder:
     """Rungs for one panel.
@@ -39,17 +42,23 @@ class Ladder:
     hookup: of one panel or several. name: of the panel.
     twin: simulate it.
     prepare: called with the simulated panel before anything is looked at, to let something be wrong with it.
+    recording: records the wires.
     """
 
     def __init__(
-        self, hookup: Hookup, name: str, twin: bool = False, prepare: Callable[[Twin], object] = lambda twin: None
+        self,
+        hookup: Hookup,
+        name: str,
+        twin: bool = False,
+        prepare: Callable[[Twin], object] = lambda twin: None,
+        recording: "Recording | None" = None,
     ) -> None:
         self.hookup, self.name = hookup.only(name), name
         self.module: ModuleTable = hookup.panels[name]
         self.twin: Twin | None = None
         self.panel: Panel | None = None
         """The panel, once it shows something."""
-        self._simulated, self._prepare = twin, prepare
+        self._simulated, self._prepare, self._recording = twin, prepare, recording
         self._ports: Ports | None = None
         self.size = self.module.size
 
@@ -78,6 +87,8 @@ class Ladder:
         wiring = self.module.hookup
         try:
             self._ports = ports = self._open()
+            if self._recording is not None:
+                ports.record(self._recording, self.hookup.panels)
             self.twin = ports.twins.get(self.name)
             if self.twin is not None:
                 self._prepare(self.twin)

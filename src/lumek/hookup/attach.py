@@ -2,6 +2,7 @@
 
 from collections.abc import Hashable, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.errors import HookupError
@@ -17,14 +18,20 @@ from lumek.links.shift_register import ShiftRegister as RegisterLink
 from lumek.panel import Panel
 from lumek.protocols import Channel, Light
 
+if TYPE_CHECKING:
+    from lumek.captures.recording import Recording
+
 COLOURS = ("red", "green", "blue")
 
 
-def attach(file: str | Path, twin: bool = False, panel: str | None = None) -> Panel:
+def attach(
+    file: str | Path, twin: bool = False, panel: str | None = None, recording: "Recording | None" = None
+) -> Panel:
     """The panel of a hookup file.
 
     twin: simulate that wiring; `panel.twin` is then the simulated panel.
     panel: which of several, by its name in the file.
+    recording: records the wires; see `lumek.captures.Recording`.
     Raises HookupError for a file that cannot be read or has no such panel, CheckError for wiring that cannot be driven,
     or that reading would break, and PortError when the hardware is not there; any other error that `lumek hookup` finds
     is a HookupWarning. Closing the panel gives back what it opened.
@@ -40,20 +47,22 @@ def attach(file: str | Path, twin: bool = False, panel: str | None = None) -> Pa
             )
         panel = next(iter(hookup.panels))
     hookup.only(panel)
-    return attached(hookup, twin, [panel])[panel]
+    return attached(hookup, twin, [panel], recording)[panel]
 
 
-def attach_all(file: str | Path, twin: bool = False) -> dict[str, Panel]:
+def attach_all(file: str | Path, twin: bool = False, recording: "Recording | None" = None) -> dict[str, Panel]:
     """All panels of a hookup file, by name; see `attach`. What they share is given back when the last is closed."""
     hookup = read(file)
-    return attached(hookup, twin, list(hookup.panels))
+    return attached(hookup, twin, list(hookup.panels), recording)
 
 
-def attached(hookup: Hookup, twin: bool, names: list[str]) -> dict[str, Panel]:
+def attached(hookup: Hookup, twin: bool, names: list[str], recording: "Recording | None" = None) -> dict[str, Panel]:
     """The panels of these names, as `attach` makes them."""
     refuse(hookup, real=not twin)
     ports: Ports = TwinPorts(hookup) if twin else UsbPorts(hookup.host) if hookup.board else HostPorts()
     try:
+        if recording is not None:
+            ports.record(recording, hookup.panels)
         # All links on the same lines come before the first panel, so that each E is low from then on.
         places = {_place(hookup.panels[name]) for name in names}
         made = {name: link_of(module, ports) for name, module in hookup.panels.items() if _place(module) in places}

@@ -1,7 +1,7 @@
 """The ports that a hookup names: those of this host, or simulated ones with a simulated panel at their end."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from lumek._notice import notice
@@ -12,6 +12,7 @@ from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.ports.bit_banged import SerialLines
 
 if TYPE_CHECKING:
+    from lumek.captures.recording import Recording
     from lumek.ports.usb.cable import UsbBoard
     from lumek.protocols import Bus, Channel, DimmableLight, Light, Lines, Serial
     from lumek.twin import Twin, TwinBus, TwinLines, TwinSerial
@@ -30,6 +31,9 @@ class Ports(ABC):
         self.users = 0
         self.twins: dict[str, Twin] = {}
         self._opened: dict[Hashable, Any] = {}
+        self._groups: dict[Hashable, tuple[str, str]] = {}
+        self._recording: Recording | None = None
+        self._panels: Mapping[str, ModuleTable] = {}
 
     @abstractmethod
     def bus(self, wiring: BackpackTable) -> "Bus":
@@ -60,12 +64,33 @@ class Ports(ABC):
             wiring.leads, lambda: SerialLines(self.lines(wiring.chip), three.data, three.clock, three.latch)
         )
 
-    def once(self, key: Hashable, make: Callable[[], Port]) -> Port:
-        """The port of that key, made when it is asked for first."""
+    def once(self, key: Hashable, make: Callable[[], Port], wires: str = "", chip: str = "") -> Port:
+        """The port of that key, made when it is asked for first.
+
+        wires: the name of its wires in a recording; "" for what is not recorded. chip: of GPIO lines.
+        """
         if key not in self._opened:
             self._opened[key] = make()
+            if wires:
+                self._groups[key] = wires, chip
+                self._record(key)
         port: Port = self._opened[key]
         return port
+
+    def record(self, recording: "Recording", panels: "Mapping[str, ModuleTable]") -> None:
+        """Record what goes through the ports from now on.
+
+        panels: those that are on them, by name.
+        """
+        self._recording, self._panels = recording, panels
+        for key in self._groups:
+            self._record(key)
+
+    def _record(self, key: Hashable) -> None:
+        if self._recording is not None:
+            wires, chip = self._groups[key]
+            names = wire_names(self._panels, chip) if chip else {}
+            self._opened[key] = self._recording.around(self._opened[key], wires, names)
 
     def close(self) -> None:
         """Let one panel go, and close all ports with the last."""
@@ -77,6 +102,29 @@ class Ports(ABC):
             self._opened.clear()
 
 
+def group_of(place: str) -> str:
+    """The name in a recording of the wires at a place of the host, such as /dev/gpiochip0."""
+    return "".join(one if one.isascii() and one.isalnum() else "_" for one in place.rpartition("/")[2]).lower()
+
+
+def wire_names(panels: "Mapping[str, ModuleTable]", chip: str) -> dict[Hashable, str]:
+    """Line of a GPIO chip -> its name in a recording: the role; of panels that share lines, with the panel's name."""
+    roles: dict[Hashable, list[tuple[str, str]]] = {}
+    for name, module in panels.items():
+        wiring, light = module.hookup, module.backlight
+        if isinstance(wiring, DirectTable) and wiring.chip == chip:
+            for role, line in wiring.roles.items():
+                roles.setdefault(line, []).append((name, role))
+        elif isinstance(wiring, RegisterTable) and wiring.serial and wiring.chip == chip:
+            for role, line in wiring.serial.roles.items():
+                roles.setdefault(line, []).append(("", role))
+        if light.line is not None and light.chip == chip:
+            roles.setdefault(light.line, []).append((name, "backlight"))
+    several = len({name for users in roles.values() for name, _ in users}) > 1
+    return {line: f"{users[0][0]}_{users[0][1]}" if several and len(users) == 1 and users[0][0] else users[0][1]
+            for line, users in roles.items()}  # fmt: skip
+
+
 class HostPorts(Ports):
     """The ports of this computer."""
 
@@ -85,7 +133,7 @@ class HostPorts(Ports):
         from lumek.ports.linux import LinuxBus
 
         hz = wiring.bus_hz if "bus_hz" in wiring.model_fields_set else None
-        bus = self.once(("bus", wiring.bus), lambda: LinuxBus(wiring.bus, hz))
+        bus = self.once(("bus", wiring.bus), lambda: LinuxBus(wiring.bus, hz), f"i2c{wiring.bus}")
         if not getattr(bus, "hz_known", True):
             notice(
                 f"the clock of I2C bus {wiring.bus} is unknown: Lumek assumes {bus.hz} Hz, which is safe but slow; set "
@@ -97,14 +145,14 @@ class HostPorts(Ports):
         """LinuxLines."""
         from lumek.ports.linux import LinuxLines
 
-        return self.once(chip, lambda: LinuxLines(chip))
+        return self.once(chip, lambda: LinuxLines(chip), group_of(chip), chip)
 
     def spi(self, wiring: RegisterTable) -> "Serial":
         """A LinuxSpi."""
         from lumek.ports.linux import LinuxSpi
 
         bus, device = wiring.spi or (0, 0)
-        return self.once(wiring.leads, lambda: LinuxSpi(bus, device, wiring.spi_hz))
+        return self.once(wiring.leads, lambda: LinuxSpi(bus, device, wiring.spi_hz), f"spi{bus}_{device}")
 
     def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> "DimmableLight":
         """A LinuxPwm."""
@@ -137,16 +185,16 @@ class UsbPorts(HostPorts):
         from lumek.ports.usb import FtdiBus, UsbBus
 
         if self._host.kind == "ftdi":
-            return self.once("bus", lambda: FtdiBus(self._port, wiring.bus_hz))
-        return self.once("bus", lambda: UsbBus(self._board(), wiring.bus_hz))
+            return self.once("bus", lambda: FtdiBus(self._port, wiring.bus_hz), "i2c")
+        return self.once("bus", lambda: UsbBus(self._board(), wiring.bus_hz), "i2c")
 
     def lines(self, chip: str) -> "Lines":
         """UsbLines or FtdiLines."""
         from lumek.ports.usb import FtdiLines, UsbLines
 
         if self._host.kind == "ftdi":
-            return self.once("lines", lambda: FtdiLines(self._port))
-        return self.once("lines", lambda: UsbLines(self._board()))
+            return self.once("lines", lambda: FtdiLines(self._port), group_of(chip), chip)
+        return self.once("lines", lambda: UsbLines(self._board()), group_of(chip), chip)
 
     def _board(self) -> "UsbBoard":
         from lumek.ports.usb import open_board
@@ -171,19 +219,19 @@ class TwinPorts(Ports):
         """A TwinBus."""
         from lumek.twin import TwinBus
 
-        return self.once(("bus", wiring.bus), lambda: TwinBus(self._clock, wiring.bus_hz))
+        return self.once(("bus", wiring.bus), lambda: TwinBus(self._clock, wiring.bus_hz), f"i2c{wiring.bus}")
 
     def lines(self, chip: str) -> "TwinLines":
         """TwinLines."""
         from lumek.twin import TwinLines
 
-        return self.once(chip, lambda: TwinLines(self._clock))
+        return self.once(chip, lambda: TwinLines(self._clock), group_of(chip), chip)
 
     def spi(self, wiring: RegisterTable) -> "TwinSerial":
         """A TwinSerial."""
         from lumek.twin import TwinSerial
 
-        return self.once(wiring.leads, lambda: TwinSerial(self._clock, wiring.spi_hz))
+        return self.once(wiring.leads, lambda: TwinSerial(self._clock, wiring.spi_hz), group_of(wiring.leads))
 
     def pwm(self, name: str, what: str, channel: list[int], of: BacklightTable | ContrastTable) -> "DimmableLight":
         """A TwinChannel."""

@@ -133,6 +133,11 @@ class BackpackTable(WiringTable):
         return self._mapped.backlight_on if self.backlight_on is None and self.lines is None else super().lit_at
 
     @property
+    def named(self) -> str:
+        """The name of its map; "" where it has lines of its own."""
+        return (self.map or USUAL[self.part]) if self.lines is None else ""
+
+    @property
     def _mapped(self) -> LineMap:
         return MAPS[self.map or USUAL[self.part]]
 

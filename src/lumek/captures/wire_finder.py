@@ -5,18 +5,18 @@ when it falls. What is sent is a start-up (or some instructions), then addresses
 to roles is a reading of the same pulses, and almost all of them read nonsense: instructions that nobody sends, text of
 arrows and blanks, halves of bytes whose RS differ.
 
-*Scoring.* A reading gets points for what makes sense and loses some for what does not (`Score`). Known maps come first,
-with a little in advance; then every assignment of the wires that is left. The best is the one with most points. How sure
-it is follows from how far the next one is behind that is another reading of the same pulses.
+*Scoring.* A reading gets points for what makes sense, and loses some for what does not; see `lumek.captures.scoring`.
+Known maps get a little in advance. The best is the one with most points. How sure that is follows from how far behind
+the next one is that reads the same pulses in another way.
 
 *What pulses cannot say.* A wire that never changes may be RW (grounded, or held at 0), the backlight, or nothing. One
 that is 1 throughout is no RW, so it is the backlight, lit by 1, or nothing. Of two that are 0 throughout nobody can say
 which is which; they are then told as not found.
-Source: HD44780U data sheet (ADE-207-272), table 6; "Initializing by instruction"; for the maps, boards as they are sold.
+Source: HD44780U data sheet (ADE-207-272), table 6; "Initializing by instruction".
 """
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from itertools import permutations
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import pairwise, permutations
 from typing import NamedTuple
 
 from lumek.captures.scoring import Score, score_bytes, score_halves
@@ -25,7 +25,9 @@ FEWEST = 4
 """Pulses of a wire that may be E."""
 
 CLEAN = 0.9
-"""The share of its falls at which nothing else may change."""
+"""The share of its falls at which nothing else may change, but the E of a second controller."""
+
+MOST_CONTROLLERS = 2
 
 MOST_PULSES = 400
 """Pulses by which an assignment is judged."""
@@ -70,8 +72,7 @@ class Found(NamedTuple):
     def __str__(self) -> str:
         """In words, for people."""
         roles = ", ".join(f"{role} {wire}" for role, wire in self.lines.items())
-        name = f"line map {self.known_as}" if self.known_as else f"lines {roles}"
-        return name
+        return f"line map {self.known_as}" if self.known_as else f"lines {roles}"
 
 
 class Pulsed(NamedTuple):
@@ -87,14 +88,15 @@ class Pulsed(NamedTuple):
 def enables_among(states: Sequence[int], count: int) -> list[int]:
     """The wires that may be E, the likeliest first."""
     falls, alone = [0] * count, [0] * count
-    for before, after in zip(states, states[1:], strict=False):
+    for before, after in pairwise(states):
         changed = before ^ after
         fallen = changed & before
         if fallen:
+            together = changed == fallen and fallen.bit_count() <= MOST_CONTROLLERS
             for wire in range(count):
                 if fallen >> wire & 1:
                     falls[wire] += 1
-                    alone[wire] += changed == fallen == 1 << wire
+                    alone[wire] += together
     likely = [wire for wire in range(count) if alone[wire] >= FEWEST and alone[wire] >= CLEAN * falls[wire]]
     return sorted(likely, key=lambda wire: -alone[wire])
 
@@ -103,7 +105,7 @@ def pulsed(states: Sequence[int], enables: Sequence[int]) -> Pulsed:
     """The states of all wires when one of those that are E fell."""
     mask = sum(1 << wire for wire in enables)
     words, which = [], []
-    for before, after in zip(states, states[1:], strict=False):
+    for before, after in pairwise(states):
         fallen = before & ~after & mask
         if fallen:
             words.append(before & ~mask)

@@ -2,7 +2,7 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping
-from itertools import islice
+from itertools import islice, pairwise
 from math import gcd
 from pathlib import Path
 
@@ -17,7 +17,7 @@ UNSEEN = 16
 """So much higher than the bit of a wire is the one that says that its level was not seen: that nothing drives it."""
 
 
-class Source(ABC):
+class CaptureSource(ABC):
     """A capture that can be read again and again.
 
     names: of its wires. kind: SIMULATED or HOST for a file of Lumek's, "" for others. ends_ns: its last time, once it
@@ -52,6 +52,6 @@ class Source(ABC):
         every = {name: 1 << place for place, name in enumerate(self.names)}
         times = [at for at, _ in islice(self.moments(every, 0), LOOKED_AT)]
         step = 0
-        for before, after in zip(times, times[1:], strict=False):
+        for before, after in pairwise(times):
             step = gcd(step, after - before)
         return step

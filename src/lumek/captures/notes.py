@@ -1,0 +1,78 @@
+"""What a decoding found out, and where it is unsure, in words."""
+
+from lumek.captures.decoding import Decoder
+from lumek.captures.follower import DATA, INSTRUCTION, SINGLE
+from lumek.captures.meanings import time_words
+from lumek.captures.recording import HOST
+from lumek.captures.seen_panel import SeenPanel
+from lumek.captures.timeline import Entry
+
+MOST_ALIENS = 8
+
+SAMPLES = 4
+"""Samples within a time that is to be judged."""
+
+
+def flaw_lines(entry: Entry) -> list[str]:
+    """What breaks the data sheet in a line of the timeline: a line each."""
+    return [f"{'':24}{flaw.rule}: {flaw.detail}{_asked(flaw.asked_ns)}" for flaw in entry.flaws]
+
+
+def _asked(asked_ns: int | None) -> str:
+    return "" if asked_ns is None else f" (at least {time_words(asked_ns)} asked)"
+
+
+def summary_line(panel: SeenPanel) -> str:
+    """A panel in one line: how it is wired, what it was sent, what was broken, what it shows."""
+    instructions = panel.counts.get(INSTRUCTION, 0) + panel.counts.get(SINGLE, 0)
+    sent = f"{instructions} instructions, {panel.counts.get(DATA, 0)} bytes of data"
+    broken = ", ".join(f"{rule} {count}" for rule, count in panel.broken.items())
+    shows = " / ".join(row.rstrip() for row in panel.rows)
+    return (
+        f"{panel.size} on {panel.wiring}: {sent}; {f'breaks: {broken}' if broken else 'nothing broken'}; shows {shows}"
+    )
+
+
+def notes(decoder: Decoder) -> list[str]:
+    """Notes on a decoding that is complete."""
+    lines = []
+    for panel in decoder.panels:
+        lines += _of_panel(panel, f"panel {panel.label}: " if len(decoder.panels) > 1 else "")
+    if decoder.aliens:
+        there = [f"{address:#04x} ({count} transfer{'' if count == 1 else 's'})"
+                 for address, count in sorted(decoder.aliens.items())]  # fmt: skip
+        more = f" and {len(there) - MOST_ALIENS} more" if len(there) > MOST_ALIENS else ""
+        lines.append(f"other devices on the bus: {', '.join(there[:MOST_ALIENS])}{more}")
+    unjudged = {rule: asked for panel in decoder.panels for rule, asked in panel.pulses.unjudged.items()}
+    if unjudged:
+        shortest = min(unjudged.values())
+        rules = ", ".join(f"{rule} ({time_words(asked)})" for rule, asked in unjudged.items())
+        lines.append(
+            f"cannot be judged: {rules}, since the samples are {time_words(decoder.resolution_ns)} apart; take "
+            f"{SAMPLES * 1000 / shortest:.0f} million samples a second"
+        )
+    if getattr(decoder.source, "kind", "") == HOST:
+        lines.append("times are those of the host's clock, and the bits of a transfer follow at the stated clock")
+    return lines
+
+
+def _of_panel(panel: SeenPanel, label: str) -> list[str]:
+    lines = []
+    found = panel.wiring.found
+    if found is not None:
+        how = "certain" if found.certain else f"a guess: another reading is {found.lead:.0%} behind"
+        lines.append(f"{label}found: {panel.wiring} ({how})")
+        if found.unsure:
+            lines.append(f"{label}not found: {' and '.join(found.unsure)}, which nothing on the wires says")
+    if panel.size_guessed:
+        lines.append(f"{label}size {panel.size} is a guess from what was written; --size sets another")
+    if not panel.sure:
+        lines.append(
+            f"{label}no start-up is in the capture after which it is sure which pulses belong together: this is the "
+            "likelier reading"
+        )
+    unknown = sum(not cell for row in panel.known() for cell in row)
+    cells = sum(len(row) for row in panel.known())
+    if unknown:
+        lines.append(f"{label}{unknown} of {cells} cells are not known for sure")
+    return lines

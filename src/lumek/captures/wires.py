@@ -1,0 +1,173 @@
+"""Which wires of a capture lead where: by their names, as they are given, or by what they do.
+
+*By what they do.* Two wires are an I2C bus when whole, acknowledged bytes between starts and stops come of them. Three
+lead to a shift register when one of them rises after every eighth rise of another. What is left may be the pins of a
+panel.
+"""
+
+from collections.abc import Iterable, Iterator, Mapping
+from itertools import islice, pairwise, permutations
+from typing import NamedTuple
+
+from lumek._harmless import quoted
+from lumek.captures.capture_source import CaptureSource
+from lumek.captures.chips import CLOCK_WIRE, DATA_WIRE, LATCH_WIRE
+from lumek.captures.i2c import ADDRESS, BROKEN, BYTE, SCL, SDA, START, STOP, on_bus
+from lumek.captures.pulses import ROLES
+from lumek.errors import CaptureError
+
+BUS, REGISTER, PINS = "bus", "register", "pins"
+
+WORDS: Mapping[str, dict[str, int]] = {
+    BUS: {"scl": SCL, "sda": SDA},
+    REGISTER: {"data": DATA_WIRE, "clock": CLOCK_WIRE, "latch": LATCH_WIRE},
+}
+"""Kind of a group: its wires, and their bits in a word."""
+
+SYNONYMS = {"en": "e", "enable": "e", "r/w": "rw", "bl": "backlight", "light": "backlight", "ser": "data",
+            "mosi": "data", "srclk": "clock", "sclk": "clock", "rclk": "latch", "cs": "latch", "ss": "latch",
+            **{f"db{bit}": f"d{bit}" for bit in range(8)}}  # fmt: skip
+"""Other names of roles and wires, as data sheets and programs have them."""
+
+LOOKED_AT = 40_000
+"""Moments by which a kind is found out."""
+
+MOST_WIRES = 16
+
+FEWEST_BYTES, FEWEST_LATCHES = 3, 8
+
+PURE = 0.9
+
+
+class Group(NamedTuple):
+    """Wires that belong together.
+
+    kind: BUS, REGISTER or PINS. wires: role -> name of the wire; of PINS whose roles are not known name -> name.
+    found: whether that was found out by what they do. name: of the group, "" for the only one.
+    """
+
+    kind: str
+    wires: dict[str, str]
+    found: bool = False
+    name: str = ""
+
+    @property
+    def known(self) -> bool:
+        """Whether it is known what each wire is."""
+        return self.kind != PINS or {"rs", "e"} <= self.wires.keys()
+
+
+def groups(source: CaptureSource, lines: Mapping[str, str]) -> list[Group]:
+    """The groups of wires in a capture.
+
+    lines: role -> name of a wire, as they were given; none for what their names say, or what they do.
+    Raises CaptureError when a wire does not exist, or nothing is found.
+    """
+    if lines:
+        return [_given(source, lines)]
+    named = list(_named(source.names))
+    if named:
+        return named
+    if len(source.names) > MOST_WIRES:
+        raise CaptureError(
+            f"{source.name} has {len(source.names)} wires, too many to try: say which are the panel's, as --lines "
+            "rs=D0,e=D1,d4=D2,d5=D3,d6=D4,d7=D5 or --lines scl=D0,sda=D1"
+        )
+    return [_by_deeds(source)]
+
+
+def _given(source: CaptureSource, lines: Mapping[str, str]) -> Group:
+    for name in lines.values():
+        if name not in source.names:
+            there = ", ".join(source.names[:MOST_WIRES])
+            raise CaptureError(f"{source.name} has no wire {quoted(name)}: it has {quoted(there, 400)}")
+    roles = {SYNONYMS.get(role.lower(), role.lower()): name for role, name in lines.items()}
+    for kind, wires in WORDS.items():
+        if roles.keys() == wires.keys():
+            return Group(kind, roles)
+    unknown = [role for role in roles if role not in ROLES]
+    if unknown or not {"rs", "e", "d4", "d5", "d6", "d7"} <= roles.keys():
+        what = f"{quoted(unknown[0])} is not a role" if unknown else "the wires of a panel are rs, e, and d4 to d7"
+        raise CaptureError(
+            f"{what}: give scl and sda; data, clock and latch; or {', '.join(ROLES)}, of which rs, e and d4 to d7 are "
+            "needed"
+        )
+    return Group(PINS, roles)
+
+
+def _named(names: Iterable[str]) -> Iterator[Group]:
+    """The groups that names say; what is before a dot, or the name of a panel before a role, keeps groups apart."""
+    scopes: dict[str, dict[str, str]] = {}
+    for name in names:
+        scope, _, own = name.rpartition(".")
+        own = own.lower()
+        scopes.setdefault(scope, {})[SYNONYMS.get(own, own)] = name
+    for scope, wires in scopes.items():
+        for kind, needed in WORDS.items():
+            if needed.keys() <= wires.keys():
+                yield Group(kind, {role: wires[role] for role in needed}, name=scope)
+        pins = {role: name for role, name in wires.items() if role in ROLES}
+        if {"rs", "e", "d4", "d7"} <= pins.keys():
+            yield Group(PINS, pins, name=scope)
+        else:
+            yield from _of_several(wires, pins, scope)
+
+
+def _of_several(wires: Mapping[str, str], shared: Mapping[str, str], scope: str) -> Iterator[Group]:
+    """Panels that share wires: each has the others by its own name, as left_e."""
+    panels = sorted({role.removesuffix("_e") for role in wires if role.endswith("_e")})
+    for panel in panels:
+        own = {role: name for role in ROLES if (name := wires.get(f"{panel}_{role}")) is not None}
+        both = {**shared, **own}
+        if {"rs", "e", "d4", "d7"} <= both.keys():
+            yield Group(PINS, both, name=f"{scope}.{panel}" if scope else panel)
+
+
+def _by_deeds(source: CaptureSource) -> Group:
+    every = {name: 1 << place for place, name in enumerate(source.names)}
+    moments = [(at, word & 0xFFFF) for at, word in islice(source.moments(every, 0xFFFF), LOOKED_AT)]
+    best: tuple[int, dict[str, str]] = (0, {})
+    for scl, sda in permutations(source.names, 2):
+        count = _bytes_on(moments, every[scl], every[sda])
+        if count > best[0]:
+            best = count, {"scl": scl, "sda": sda}
+    if best[0] >= FEWEST_BYTES:
+        return Group(BUS, best[1], True)
+    for clock, latch in permutations(source.names, 2):
+        if _latched(moments, every[clock], every[latch]):
+            others = [name for name in source.names if name not in (clock, latch)]
+            data = max(others, key=lambda name: _edges(moments, every[name]), default=None)
+            if data is not None:
+                return Group(REGISTER, {"data": data, "clock": clock, "latch": latch}, True)
+    return Group(PINS, {name: name for name in source.names}, True)
+
+
+def _bytes_on(moments: list[tuple[int, int]], scl: int, sda: int) -> int:
+    """Acknowledged bytes that come of two wires as SCL and SDA; 0 when it makes no bus."""
+    if _edges(moments, scl) < 18 or _edges(moments, scl) < _edges(moments, sda):
+        return 0
+    counts = dict.fromkeys((START, ADDRESS, BYTE, STOP, BROKEN), 0)
+    acknowledged = 0
+    words = ((at, (SCL if word & scl else 0) | (SDA if word & sda else 0)) for at, word in moments)
+    for one in on_bus(words):
+        counts[one.kind] += 1
+        acknowledged += one.kind in (ADDRESS, BYTE) and one.acknowledged
+    clean = counts[BROKEN] <= (1 - PURE) * counts[START] and counts[ADDRESS] >= PURE * counts[START] - 1
+    return acknowledged if clean and counts[STOP] >= PURE * counts[START] - 1 else 0
+
+
+def _latched(moments: list[tuple[int, int]], clock: int, latch: int) -> bool:
+    """Whether a wire rises after every eighth rise of another."""
+    latches = right = count = 0
+    for (_, before), (_, word) in pairwise(moments):
+        risen = word & ~before
+        count += bool(risen & clock)
+        if risen & latch:
+            latches += 1
+            right += count == 8
+            count = 0
+    return latches >= FEWEST_LATCHES and right >= PURE * latches
+
+
+def _edges(moments: list[tuple[int, int]], wire: int) -> int:
+    return sum((before ^ word) & wire != 0 for (_, before), (_, word) in pairwise(moments))

@@ -1,0 +1,99 @@
+"""Decoding is judged by the simulated panel that took the same wires, pin by pin, with code of its own."""
+
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+from vcd.writer import VCDWriter
+
+from lumek import Panel
+from lumek.captures import decode
+from lumek.captures.seen_panel import SeenPanel
+from lumek.captures.vcd_file import VcdFile
+from lumek.errors import CaptureError
+from support.captured import Captured, hookups, uses
+
+
+def state(chip: Any) -> tuple:
+    return (
+        bytes(chip.ddram), bytes(chip.cgram), chip.shift, chip.resting_address, chip.in_cgram, chip.on, chip.underline,
+        chip.blink, chip.two_lines, chip.increment, chip.shift_on_write, chip.eight_bit,
+    )  # fmt: skip
+
+
+def cut(file: Path, share: float) -> Path:
+    """The rest of a capture from a moment on."""
+    source = VcdFile(file)
+    every = {name: 1 << place for place, name in enumerate(source.names)}
+    moments = list(source.moments(every, 0))
+    rest = moments[int(share * (len(moments) - 1)) :]
+    part = file.with_name("part.vcd")
+    with part.open("w") as out, VCDWriter(out, timescale="1 ns", comment="part", date="") as writer:
+        wires = {name: writer.register_var("", name, "wire", 1, "x") for name in every}
+        for at, word in rest:
+            for name, mask in every.items():
+                unseen = word >> 16 & mask
+                writer.change(wires[name], at - rest[0][0], "z" if unseen else "1" if word & mask else "0")
+    return part
+
+
+@given(hookups(), uses())
+def test_a_capture_from_its_first_edge_gives_what_the_simulated_panel_shows(hookup: str, doings: list) -> None:
+    with Captured(hookup) as captured:
+        panel = captured.run(doings)
+        found = decode(captured.file, hookup=captured.hookup)
+    assert not panel.twin.violations
+    seen = found.panels[0]
+    for follower, chip in zip(seen.followers, panel.twin.controllers, strict=True):
+        assert state(follower.chip) == state(chip)
+    view = seen.view(panel.twin.clock.now_ns)
+    assert (view.rows, view.cursor, view.backlight) == (panel.twin.rows, panel.twin.cursor, panel.twin.backlight)
+    assert (view.dots() == panel.twin.dots()).all()
+    assert found.broken == {}
+    # Of drawings that nobody sent, nothing is known.
+    drawn = [[code < 16 for code in row] for row in view.cells]
+    assert all(
+        sure or glyph for row, glyphs in zip(seen.known(), drawn, strict=True) for sure, glyph in zip(row, glyphs)
+    )
+
+
+def check_what_is_sure(seen: SeenPanel, panel: Panel) -> None:
+    codes = panel.twin.cells
+    cgram = [bytes(chip.cgram) for chip in panel.twin.controllers]
+    for row, told in enumerate(seen.known()):
+        for column, sure in enumerate(told):
+            if sure:
+                code = seen.view(0).cells[row][column]
+                assert code == codes[row][column], (row, column)
+                if code < 16:
+                    follower = seen.followers[row * len(seen.followers) // len(codes)]
+                    number = seen.followers.index(follower)
+                    at = code % 8 * 8
+                    assert bytes(follower.chip.cgram[at : at + 8]) == cgram[number][at : at + 8]
+    for follower, chip in zip(seen.followers, panel.twin.controllers, strict=True):
+        if not follower.sure:
+            continue
+        known, own = follower.known, follower.chip
+        pairs = {
+            "lines": (own.two_lines, chip.two_lines), "increment": (own.increment, chip.increment),
+            "scrolls": (own.shift_on_write, chip.shift_on_write), "shift": (own.shift, chip.shift),
+            "control": ((own.on, own.underline, own.blink), (chip.on, chip.underline, chip.blink)),
+            "address": ((own.resting_address, own.in_cgram), (chip.resting_address, chip.in_cgram)),
+        }  # fmt: skip
+        for what, (got, true) in pairs.items():
+            assert got == true or not getattr(known, what), what
+        for address in range(128):
+            assert own.ddram[address] == chip.ddram[address] or not follower.known.ddram[address]
+
+
+@given(hookups(), uses(), st.floats(0, 1))
+def test_from_a_random_moment_nothing_that_is_told_as_sure_is_wrong(hookup: str, doings: list, share: float) -> None:
+    with Captured(hookup) as captured:
+        panel = captured.run(doings)
+        panels: list[SeenPanel] = []
+        with suppress(CaptureError):  # nothing is sent any more
+            panels = decode(cut(captured.file, share), hookup=captured.hookup).panels
+    for seen in panels:
+        check_what_is_sure(seen, panel)

@@ -1,0 +1,105 @@
+"""Panels whose wires are recorded while they are used, wired in every way that a hookup file can say."""
+
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+from hypothesis import strategies as st
+
+import lumek
+from lumek import Panel
+from lumek.captures import Recording
+from lumek.core.instructions import clear_display, return_home, shift_display
+
+NEEDED = ["rs", "e", "d4", "d5", "d6", "d7"]
+
+TEXT = st.text(st.sampled_from("Hive 3 41.4kg,°♥🐝①→αüx\n"), max_size=45)
+
+RAW = st.sampled_from((clear_display(), return_home(), shift_display(True), 0x14, 0x07, 0x06, 0x0F, 0x48, 0x80, 0xC3))
+
+
+@st.composite
+def hookups(draw: st.DrawFn, sizes: tuple[str, ...] = ("16x2", "20x4", "16x1", "8+8x1", "40x4")) -> str:
+    """A hookup file."""
+    size = draw(st.sampled_from(sizes))
+    kind = draw(st.sampled_from(("backpack", "direct", "shift-register")))
+    optional = ["e2"] if size == "40x4" else ["rw"] if kind != "shift-register" and draw(st.booleans()) else []
+    roles = [*NEEDED, *optional, *["backlight"] * draw(st.booleans())]
+    if kind == "direct":
+        roles += ["d0", "d1", "d2", "d3"] * draw(st.booleans())
+    numbers = draw(st.permutations(range(8 if kind != "direct" else 24)))
+    lines = ", ".join(f"{role} = {number}" for role, number in zip(roles, numbers, strict=False))
+    more = {"backpack": "", "direct": "chip = '/dev/gpiochip0'", "shift-register": "spi = [0, 0]"}[kind]
+    if kind == "backpack":
+        expander, address = draw(st.sampled_from((("pcf8574", 0x27), ("pcf8574a", 0x3D), ("mcp23008", 0x21))))
+        hz = draw(st.sampled_from((100_000, 400_000)))
+        more = f"bus = 1\naddress = {address}\nexpander = '{expander}'\nbus_hz = {hz}"
+    return (
+        f"[panel]\nsize = '{size}'\n[hookup]\nkind = '{kind}'\n{more}\nlines = {{ {lines} }}\n"
+        f"backlight_on = {draw(st.integers(0, 1))}\n"
+    )
+
+
+@st.composite
+def uses(draw: st.DrawFn) -> list[tuple[str, Any]]:
+    """What a program does with a panel."""
+    one = st.one_of(
+        st.tuples(st.just("text"), st.tuples(st.integers(0, 3), st.integers(0, 15), TEXT)),
+        st.tuples(st.just("slide"), st.integers(-3, 3)),
+        st.tuples(
+            st.just("cursor"), st.tuples(st.integers(0, 3), st.integers(0, 15), st.sampled_from(("underline", None)))
+        ),
+        st.tuples(st.just("leftward"), st.booleans()),
+        st.tuples(st.just("visible"), st.booleans()),
+        st.tuples(st.just("send"), RAW),
+        st.tuples(st.just("data"), st.binary(min_size=1, max_size=4)),
+        st.tuples(st.just("refresh"), st.none()),
+        st.tuples(st.just("wait"), st.none()),
+    )
+    return draw(st.lists(one, min_size=1, max_size=12))
+
+
+def use(panel: Panel, what: str, value: Any) -> None:
+    """Do one thing of `uses`."""
+    if what == "text":
+        row, column, text = value
+        panel[row % panel.shape[0], column % panel.shape[1] :] = text.replace("\n", " ")
+    elif what == "cursor":
+        row, column, shape = value
+        panel.cursor, panel.cursor_shape = (row % panel.shape[0], column % panel.shape[1]), shape
+    elif what == "slide":
+        panel.slide(value)
+    elif what in ("leftward", "visible"):
+        setattr(panel, what, value)
+    elif what == "send":
+        panel.send(value)
+    elif what == "data":
+        panel.send_data(value)
+    elif what == "refresh":
+        panel.refresh()
+    else:
+        panel.twin.port.wait_us(3000)
+
+
+class Captured:
+    """A panel of a hookup file, simulated and recorded. In a `with` block: `file` is the capture, once it is closed."""
+
+    def __init__(self, hookup: str) -> None:
+        self._folder = TemporaryDirectory()
+        self.folder = Path(self._folder.name)
+        self.hookup, self.file = self.folder / "hive.toml", self.folder / "wires.vcd"
+        self.hookup.write_text(hookup, encoding="utf-8")
+
+    def __enter__(self) -> "Captured":
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self._folder.cleanup()
+
+    def run(self, doings: list[tuple[str, Any]]) -> Panel:
+        """Use the panel, and close the capture."""
+        with Recording(self.file) as recording:
+            panel = lumek.attach(self.hookup, twin=True, recording=recording)
+            for what, value in doings:
+                use(panel, what, value)
+        return panel
