@@ -2,7 +2,7 @@
 
 from lumek._harmless import quoted
 from lumek.core.geometry import is_whole
-from lumek.core.glyph import Glyph, for_cell
+from lumek.core.glyph import Glyph
 from lumek.core.text import bare, cells_of
 from lumek.errors import CharacterError, GlyphError, NoGlyphError, SettingError
 
@@ -37,7 +37,8 @@ class Glyphs:
         if not isinstance(glyph, Glyph):
             raise GlyphError(f"the drawing of a character is a Glyph, such as Glyph('''...'''), not {quoted(glyph)}")
         with self._panel.together():
-            self._cells.draw(_one(character), for_cell(glyph))
+            self._cells.fitting(glyph)
+            self._cells.draw(_one(character), glyph)
 
     def update(self, glyphs: "Mapping[str, Glyph] | GlyphSet") -> None:
         """Give several characters their drawings at once.

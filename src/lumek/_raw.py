@@ -111,8 +111,10 @@ def _written(driver: "Driver", number: int, byte: int) -> bool:
             shown.glyphs = [None] * COUNT
             return True
         slot, row = driver.cgram // ROWS, driver.cgram % ROWS
+        if driver.geometry.tall and slot % 2:
+            slot, row = slot - 1, row + ROWS
         rows = shown.glyphs[slot]
-        if rows is not None:
+        if rows is not None and row < len(rows):
             shown.glyphs[slot] = rows[:row] + bytes((byte & ROW_BITS,)) + rows[row + 1 :]
     else:
         shown.codes[shown.counter] = byte
@@ -132,7 +134,7 @@ def _executed(driver: "Driver", number: int, code: int) -> bool:
     elif code & 0x40:
         shown.counter, driver.cgram = NOWHERE, code & 0x3F
     elif code & 0x20:
-        wanted = function_set(driver.link.width == 8, geometry.lines == 2)
+        wanted = function_set(driver.link.width == 8, geometry.lines == 2, geometry.tall)
         return (code ^ wanted) & (0x1C if geometry.lines == 1 else 0x18) == 0
     elif code & 0x10:
         if code & 0x08:

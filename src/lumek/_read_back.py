@@ -73,14 +73,15 @@ def compared(driver: "Driver", number: int, cells: range, slots: "list[int]") ->
     if cells:
         found = _read(driver, number, set_ddram_address(driver.geometry.address_of(cells[0])), len(cells))
         wrong = [index for index, code in zip(cells, found) if code != shown.codes[index]]  # noqa: B905  MicroPython
-    redrawn, rows = [], 0
+    redrawn, wrong_rows = [], 0
     for slot in slots:
-        found = _read(driver, number, set_cgram_address(slot * ROWS), ROWS)
-        different = sum([byte & ROW_BITS != row for byte, row in zip(found, shown.glyphs[slot] or b"")])  # noqa: B905
+        rows = shown.glyphs[slot] or b""
+        found = _read(driver, number, set_cgram_address(slot * ROWS), len(rows))
+        different = sum([byte & ROW_BITS != row for byte, row in zip(found, rows)])  # noqa: B905
         if different:
             redrawn.append(slot)
-            rows += different
-    _repaired(driver, len(wrong) + rows)
+            wrong_rows += different
+    _repaired(driver, len(wrong) + wrong_rows)
     if leftward:
         driver.send([driver.timings[number].instruction(entry_mode_set(increment=False))])
     shown.counter, shown.leftward = counter, leftward
@@ -123,8 +124,8 @@ def text_in(memories: "Sequence[Memory]", cells: "Cells", rom: "Rom") -> list[st
             character = rom.character(code)
             content, rows_wanted = cells.written(controller, index)
             if code < FIRST and rows_wanted is not None:
-                at = code % COUNT * 8
-                if bytes([byte & ROW_BITS for byte in cgram[at : at + 8]]) == rows_wanted:
+                at = code % COUNT * ROWS
+                if bytes([byte & ROW_BITS for byte in cgram[at : at + len(rows_wanted)]]) == rows_wanted:
                     character = text_of(content)
             line += character or UNKNOWN
         rows.append(line)

@@ -22,6 +22,7 @@ def simulate(
     *,
     coloured: bool = False,
     recording: "Recording | None" = None,
+    font: str = "5x8",
 ) -> Panel:
     """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
 
@@ -29,11 +30,13 @@ def simulate(
     hz: clock of the simulated bus.
     coloured: whether it has a backlight of three colours with channels of their own, instead of one that is switched.
     recording: records the wires; see `lumek.captures.Recording`.
+    font: as that of `Panel`.
     Raises SizeError or SettingError for what does not exist.
     """
     # A wrong size raises the same error as on a real panel; a second E takes the place of RW.
-    lines = E2_LINES if Geometry(size).controllers == 2 else LINES
+    lines = E2_LINES if Geometry(size, font).controllers == 2 else LINES
     twin, bus = backpack_twin(size, rom, hz, lines=lines)
+    twin.font = font
     backlight = coloured_backlight(twin) if coloured else None
     port = bus if recording is None else recording.around(bus)
-    return Panel(size, Backpack(port, lines=lines), rom, twin=twin, backlight=backlight)
+    return Panel(size, Backpack(port, lines=lines), rom, twin=twin, backlight=backlight, font=font)

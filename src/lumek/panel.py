@@ -64,6 +64,7 @@ class Panel(Upkeep):
     refresh_every_s: seconds after which a disturbed panel is right again by itself, 0.05 to 1000000; None for never.
         See `refresh`.
     verify_every_s: the same by reading back, where RW is wired; see `verify`.
+    font: "5x8"; or "5x10" for glass with so many dots on 8x1, 16x1 and 20x1, which then has four slots.
     Raises SizeError, SettingError or HookupError for an argument that is not possible, and what the port raises:
     PortError, or its kinds BusError and NoAnswerError.
 
@@ -95,10 +96,11 @@ class Panel(Upkeep):
         retries: int = RETRIES,
         refresh_every_s: float | None = None,
         verify_every_s: float | None = None,
+        font: str = "5x8",
     ) -> None:
         if not hasattr(link, "send"):
             raise HookupError(f"a panel takes a link, such as Backpack(bus), not {quoted(link)}")
-        self._geometry = Geometry(size)
+        self._geometry = Geometry(size, font)
         self._rom = rom_named(rom)
         self._driver = Driver(link, self._geometry, oscillator_hz, checked_retries(retries))
         self.twin: Twin | Any = twin
@@ -150,6 +152,11 @@ class Panel(Upkeep):
     def shape(self) -> tuple[int, int]:
         """Number of rows and number of columns."""
         return self._geometry.rows, self._geometry.columns
+
+    @property
+    def slots(self) -> int:
+        """How many drawings it can show at once, for each controller: 8, in the larger font 4."""
+        return len(self._geometry.slots)
 
     @property
     def glyphs(self) -> Glyphs:

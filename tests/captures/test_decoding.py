@@ -1,6 +1,7 @@
 """Decoding is judged by the simulated panel that took the same wires, pin by pin, with code of its own."""
 
 from contextlib import suppress
+from itertools import chain
 from pathlib import Path
 from typing import Any
 
@@ -53,10 +54,8 @@ def test_a_capture_from_its_first_edge_gives_what_the_simulated_panel_shows(hook
     assert (view.dots() == panel.twin.dots()).all()
     assert found.broken == {}
     # Of drawings that nobody sent, nothing is known.
-    drawn = [[code < 16 for code in row] for row in view.cells]
-    assert all(
-        sure or glyph for row, glyphs in zip(seen.known(), drawn, strict=True) for sure, glyph in zip(row, glyphs)
-    )
+    cells = zip(chain(*seen.known()), chain(*view.cells), strict=True)
+    assert all(sure or code < 16 for sure, code in cells)
 
 
 def check_what_is_sure(seen: SeenPanel, panel: Panel) -> None:

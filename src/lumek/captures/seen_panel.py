@@ -158,6 +158,7 @@ class SeenPanel:
             twin = self._twin = Twin(self.size, self.rom, TwinClock(), self._lit)
             twin.controllers[:] = [follower.chip for follower in self.followers][: len(twin.controllers)]
         twin.clock.now_ns = now_ns
+        twin.font = "5x10" if any(follower.chip.tall for follower in self.followers) else "5x8"
         for follower in self.followers:
             follower.chip.settle(now_ns)
         dark = "backlight" in self.wiring.lines and self._backlight is not None
@@ -202,7 +203,9 @@ class SeenPanel:
             return all(follower.sure and follower.known.lines for follower in self.followers)
         follower = self.followers[place[0]]
         known = follower.known
-        glyph = code >= 16 or all(known.cgram[code % 8 * 8 : code % 8 * 8 + 8])
+        tall = follower.chip.tall
+        at, rows = (code // 2 % 4 * 16, 10) if tall else (code % 8 * 8, 8)
+        glyph = code >= 16 or all(known.cgram[at : at + rows])
         return follower.sure and known.lines and known.shift and known.ddram[place[1]] == 1 and glyph
 
     def place_of(self, address: int, controller: int = 0) -> tuple[int, int] | None:

@@ -18,12 +18,14 @@ BLANK, UNKNOWN = " ", "?"
 
 def write_down(panel: "Panel", file: Path) -> None:
     """Show the codes in pages, and ask what is seen. The file is written after each page, so that nothing is lost."""
+    from lumek.core.instructions import clear_display
     from lumek.diagnosis.eyes import show_codes
 
     columns = panel.shape[1]
     say(f"Type what the panel shows, a character for each of {columns} cells: a blank where a cell is empty, "
         f"{UNKNOWN} where you cannot tell. Enter alone leaves a page unknown.")  # fmt: skip
     known: dict[int, str] = {}
+    panel.send(clear_display())
     for first in range(FIRST, END, columns):
         codes = range(first, min(first + columns, END))
         show_codes(panel, codes)

@@ -6,7 +6,15 @@ from typing import TYPE_CHECKING
 import click
 
 from lumek.cli.glyph_options import glyphs_of, show_glyphs
-from lumek.cli.options import picture_options, rom_option, writing
+from lumek.cli.options import (
+    expander_address,
+    hookup_options,
+    picture_options,
+    record_option,
+    rom_option,
+    size_option,
+    writing,
+)
 from lumek.cli.output import say
 from lumek.errors import NoGlyphError
 from lumek.glyphs import SETS, GlyphSet, search, shipped
@@ -23,6 +31,11 @@ if TYPE_CHECKING:
 @click.option("--search", "words", metavar="WORDS", help="Find drawings by Unicode name, such as honey or 'arrow up'.")
 @click.option("--drawings", is_flag=True, help="Show the chart of all of Lumek's own drawings.")
 @rom_option
+@hookup_options
+@click.option("--bus", "number", type=click.IntRange(0), metavar="N", help="With --rom: on a real panel on I2C bus N.")
+@click.option("--address", type=expander_address, metavar="A", help="Address of its backpack (default 0x27).")
+@size_option("Size of that panel (default 20x4).")
+@record_option
 @picture_options
 def command(
     what: tuple[str, ...],
@@ -30,13 +43,21 @@ def command(
     words: str | None,
     drawings: bool,
     rom: str | None,
+    hookup: Path | None,
+    panel: str | None,
+    simulated: bool,
+    number: int | None,
+    address: int | None,
+    size: str | None,
+    record: Path | None,
     picture: Path | None,
     scheme: str,
 ) -> None:
     """Show glyphs: WHAT is a character that Lumek draws, a file, a shipped set, or a drawing.
 
     One glyph is shown large, with the value of each row, and several as a chart; below, they appear in a row of text
-    as on a panel. --rom alone shows the 256 characters of a ROM. With no arguments, the command lists the shipped sets.
+    as on a panel. --rom alone shows the 256 characters of a ROM; with --hookup or --bus a panel shows what its ROM
+    really has, page by page, beside what --rom says. With no arguments, the command lists the shipped sets.
 
     \b
     lumek glyph show 🐝
@@ -45,9 +66,19 @@ def command(
     lumek glyph show weather --picture weather.png
     lumek glyph show --search honey
     lumek glyph show --rom A02
+    lumek glyph show --rom A00 --bus 1
     """  # noqa: D301
     kinds = {"WHAT": what, "--search": words, "--drawings": drawings}
     given = [name for name, value in kinds.items() if value]
+    on_glass = {"--hookup": hookup, "--bus": number, "--twin": simulated or None}
+    if places := [name for name, value in on_glass.items() if value is not None]:
+        if given or (rom is None and hookup is None):
+            raise click.UsageError(f"{places[0]} shows the characters of a ROM: give it with --rom, and nothing else")
+        show_on_glass(rom, hookup, panel, simulated, number, address, size, record)
+        return
+    for name, value in {"--panel": panel, "--address": address, "--size": size, "--record": record}.items():
+        if value is not None:
+            raise click.UsageError(f"{name} needs a panel: --hookup FILE, --bus N or --twin")
     if len(given) > 1:
         raise click.UsageError(f"{given[0]} and {given[1]} cannot be combined: drop one of them")
     if within is not None and given != ["WHAT"]:
@@ -78,6 +109,20 @@ def command(
         for name in SETS:
             say(f"{name:8} {' '.join(shipped(name).drawings)}")
         say("Show one with lumek glyph show NAME; lumek glyph show --help lists the other options.")
+
+
+def show_on_glass(
+    rom: str | None, hookup: Path | None, panel: str | None, simulated: bool, number: int | None, address: int | None,
+    size: str | None, record: Path | None,
+) -> None:  # fmt: skip
+    """The characters of a ROM on a panel."""
+    import sys
+
+    from lumek.cli.glyph_glass import page_through
+    from lumek.cli.panels import opened
+
+    with opened(hookup, panel, simulated, number, address, size, rom, record) as shown:
+        page_through(shown, waits=sys.stdin.isatty())
 
 
 def show_chart(rom: "Rom | None", picture: Path | None, scheme: str) -> None:

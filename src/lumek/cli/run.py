@@ -120,7 +120,6 @@ def list_needs(faces: "FaceFile") -> None:
 
     Raises CheckError when something is missing on this host.
     """
-    from lumek.core.slots import COUNT
     from lumek.faces.needs import places, shortfalls
 
     missing = shortfalls(faces)
@@ -133,7 +132,8 @@ def list_needs(faces: "FaceFile") -> None:
             when = "at the start" if face.start else f"alarm {face.alarm}" if face.alarm else (
                 f"only {face.only}" if face.only else "")  # fmt: skip
             need = face.needs(panels[name])
-            say(f"  {face.name:{width}}  {len(face.fields):2} fields, {need} of {COUNT} slots  {when}".rstrip())
+            slots = panels[name].slots
+            say(f"  {face.name:{width}}  {len(face.fields):2} fields, {need} of {slots} slots  {when}".rstrip())
     say(f"{len(faces.probes)} probe{'' if len(faces.probes) == 1 else 's'}: {', '.join(faces.probes) or 'none'}")
     for line in places(faces):
         say(line)

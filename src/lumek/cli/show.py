@@ -3,11 +3,9 @@
 from collections.abc import Mapping
 from contextlib import ExitStack
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import click
 
-import lumek
 from lumek.cli.options import (
     animate_option,
     expander_address,
@@ -18,20 +16,32 @@ from lumek.cli.options import (
     rom_option,
     seconds_of,
     size_option,
+    whole_number,
     write_picture,
 )
 from lumek.cli.output import tell
+from lumek.cli.panels import check_panel, real_panel, simulated_panel
 from lumek.core.glyph import Glyph
 from lumek.core.text import cells_of
-
-if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
 
 EVERY_S = 0.2
 """From step to step of a motion."""
 
 MARK = "\0"
 """Before an argument that begins with a dash and is text; no argument can have it."""
+
+
+def whole_byte(text: str) -> int:
+    """A byte, decimal or with 0x before it; a usage error for anything else."""
+    number = whole_number(text)
+    if not 0 <= number <= 0xFF:
+        raise click.BadParameter(f"{text} is not a byte: 0x00 to 0xff are possible")
+    return number
+
+
+def bytes_of(text: str) -> bytes:
+    """Bytes with blanks or commas between them."""
+    return bytes(map(whole_byte, text.replace(",", " ").split()))
 
 
 class ShowCommand(click.Command):
@@ -68,6 +78,21 @@ def unmarked(ctx: click.Context, param: click.Parameter, text: tuple[str, ...]) 
 )
 @animate_option
 @record_option
+@click.option(
+    "--send",
+    "codes",
+    type=whole_byte,
+    multiple=True,
+    metavar="CODE",
+    help="Then send this instruction as it is, as 0x01. May be repeated.",
+)
+@click.option(
+    "--send-data",
+    "data",
+    type=bytes_of,
+    metavar="BYTES",
+    help="Then write these bytes to where the address counter is, as '0x48 0x69'.",
+)
 @click.option("--glyphs", metavar="FILE", help="Use the glyphs of this file or shipped set.")
 def command(
     text: tuple[str, ...],
@@ -86,6 +111,8 @@ def command(
     seconds: float | None,
     animate: Path | None,
     record: Path | None,
+    codes: tuple[int, ...],
+    data: bytes | None,
 ) -> None:
     """Show TEXT on a panel: one argument a row.
 
@@ -99,35 +126,25 @@ def command(
     lumek show "Hive 3" --bus 1 --address 0x27
     lumek show "🐝 ①" --glyphs bees.toml
     lumek show "Queen seen in hive 3" --motion ticker --animate queen.gif
+    lumek show "Hive 3" --send 0x0f --send 0x1c       an instruction of the data sheet, and another
     """  # noqa: D301
     from rich.console import Console
 
     from lumek.views.terminal import terminal_view
 
-    if not text:
+    speaks = bool(codes) or data is not None
+    if not text and not speaks:
         raise click.UsageError("give the text to show: lumek show TEXT...")
+    if speaks and motion is not None:
+        raise click.UsageError("--send and --send-data cannot be combined with --motion: drop one of them")
     rows = "\n".join(text).split("\n")
     drawn: Mapping[str, Glyph] = {}
     if glyphs is not None:
         from lumek.glyphs.finding import set_named
 
         drawn = set_named(glyphs).drawings
-    if hookup is not None:
-        given = {"--size": size, "--rom": rom, "--bus": number, "--address": address}
-        if said := [option for option, value in given.items() if value is not None]:
-            raise click.UsageError(f"{said[0]} is already set in {hookup}; drop the option")
-    else:
-        if panel is not None:
-            raise click.UsageError(f"--panel {panel} needs --hookup FILE, which has a panel of that name")
-        if address is not None and number is None and not simulated:
-            raise click.UsageError(f"--address {address:#04x} needs --bus N, the number of the I2C bus")
-
-    def simulated_panel(recording: "Recording | None" = None) -> lumek.Panel:
-        if hookup is not None:
-            return lumek.attach(hookup, twin=True, panel=panel, recording=recording)
-        return lumek.simulate(size or "20x4", rom or "A00", recording=recording)
-
-    shown = simulated_panel()
+    check_panel(hookup, panel, simulated, number, address, size, rom)
+    shown = simulated_panel(hookup, panel, size, rom)
     if len(rows) > shown.shape[0]:
         raise click.UsageError(f"{len(rows)} rows of text are too many for {shown.size}: give at most {shown.shape[0]}")
     timing = {"--animate": animate, "--for": seconds, "--every": every}
@@ -135,23 +152,19 @@ def command(
         raise click.UsageError(f"{said[0]} needs --motion, such as --motion typed")
     with ExitStack() as stack:
         recording = stack.enter_context(recording_to(record))
-        real = not simulated and (hookup is not None or number is not None)
-        if recording is not None and not real:
-            shown = simulated_panel(recording)
-        panels = [shown]
-        if real and hookup is not None:
-            panels.insert(0, stack.enter_context(lumek.attach(hookup, panel=panel, recording=recording)))
-        elif real and number is not None:
-            from lumek.ports.linux import LinuxBus
-
-            bus = stack.enter_context(LinuxBus(number))
-            port = bus if recording is None else recording.around(bus, f"i2c{number}")
-            link = lumek.Backpack(port, 0x27 if address is None else address)
-            panels.insert(0, stack.enter_context(lumek.Panel(shown.size, link, shown.twin.rom)))
+        real = None
+        if not simulated:
+            real = real_panel(stack, hookup, panel, number, address, shown.size, rom, recording)
+        if recording is not None and real is None:
+            shown = simulated_panel(hookup, panel, size, rom, recording)
+        panels = [shown] if real is None else [real, shown]
         for one in panels:
             with one.together():
                 one.glyphs.update(drawn)
                 one[:] = "\n".join(rows) if motion is None else ""
+        for one in panels if speaks else ():
+            one.send(*codes)
+            one.send_data(data or b"")
         if motion is not None:
             from lumek.cli.moving import move
 
@@ -160,7 +173,7 @@ def command(
     if motion is not None:
         return
     console = Console()
-    console.print(terminal_view(shown.twin, console, scheme, shown.rows))
+    console.print(terminal_view(shown.twin, console, scheme, () if speaks else shown.rows))
     for row, line in enumerate(rows):
         count = len(cells_of(line))
         if count > shown.shape[1]:

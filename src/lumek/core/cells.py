@@ -7,10 +7,11 @@ rows and columns are places on the glass with the current shift.
 from collections import namedtuple
 
 from lumek.core.geometry import MEMORY, Geometry
-from lumek.core.glyph import Glyph
+from lumek.core.glyph import FULL_ROW, LARGE_ROWS, ROWS, Glyph
 from lumek.core.plan import BLANKS, Picture
 from lumek.core.slots import BLANK, COUNT, REPLACEMENT, Slots
 from lumek.core.text import bare
+from lumek.errors import GlyphError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -21,6 +22,11 @@ if TYPE_CHECKING:
 
 PICTURED = "\ufffc"
 """Stands in text for a glyph that was assigned to a cell without being the drawing of a character."""
+
+FULL_CELL = bytes((FULL_ROW,)) * LARGE_ROWS
+
+TALL = 0xE0
+"""The first code that the ROM draws with more rows in the larger font."""
 
 MOST_LOOKS = 256
 """Cache limit: a program may draw new glyphs for years."""
@@ -54,7 +60,7 @@ class Cells:
         self.lost: list[tuple[str, str, bool]] = []
         self._contents: list[list[Content]] = [[" "] * MEMORY for _ in self._pictures]
         self._drawn: list[dict[int, Look]] = [{} for _ in self._pictures]
-        self._slots = [Slots() for _ in self._pictures]
+        self._slots = [Slots(geometry.slots) for _ in self._pictures]
         self._looks: dict[Content, Look] = {}
         self._ranks: dict[str, int] = {}
         self._redrawn: list[tuple[bytes, bytes]] = []
@@ -93,15 +99,19 @@ class Cells:
     def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:
         """Write a line of contents in each row: cut at the edge, blank after its end."""
         looks = self._looks
+        for line in lines:
+            for content in line:
+                if isinstance(content, Glyph) and len(content.rows) != ROWS:
+                    self.fitting(content)  # before anything is changed
         for number, row in enumerate(rows):
             controller = self._geometry.controller_of(row)
             indexes, contents, codes = self._grid[row], self._contents[controller], self._pictures[controller].codes
             drawn = self._drawn[controller]
             if len(columns) < len(indexes):
                 indexes = [indexes[column] for column in columns]
-            line: list[Content] = list(lines[number])[: len(columns)] if number < len(lines) else []
-            line += [" "] * (len(columns) - len(line))
-            for index, content in zip(indexes, line):  # noqa: B905  MicroPython's zip has no strict
+            own: list[Content] = list(lines[number])[: len(columns)] if number < len(lines) else []
+            own += [" "] * (len(columns) - len(own))
+            for index, content in zip(indexes, own):  # noqa: B905  MicroPython's zip has no strict
                 if contents[index] != content:
                     look = looks.get(content) or self._look(content)
                     codes[index], _, picture, _ = look
@@ -142,7 +152,7 @@ class Cells:
             for rows, other in self._redrawn:
                 if rows not in wanted:
                     slots.redraw(rows, other)
-            if len(wanted) > COUNT:
+            if len(wanted) > len(self._geometry.slots):
                 wanted = self._first(number, order)
             places = slots.give(wanted)
             for index in order:
@@ -160,8 +170,21 @@ class Cells:
         if glyph is not None:
             self.glyphs[character] = glyph
             if old is not None:
-                self._redrawn.append((old.rows, glyph.rows))
+                self._redrawn.append((self.fitting(old), self.fitting(glyph)))
         self._look_again(character)
+
+    def fitting(self, glyph: Glyph) -> bytes:
+        """The rows of a glyph as a cell shows them. Raises GlyphError for more rows than it has."""
+        rows, wanted = glyph.rows, self._geometry.glyph_rows
+        if len(rows) > wanted:
+            raise GlyphError(
+                f"a cell shows {wanted} rows, and this glyph has {len(rows)}: take rows out of it, or start a panel of "
+                "one line with font='5x10'"
+            )
+        return self._filled(rows)
+
+    def _filled(self, rows: bytes) -> bytes:
+        return rows + bytes(self._geometry.glyph_rows - len(rows))
 
     def rank(self, character: str, rank: int) -> None:
         """Say how early a character (as `bare`) gets a slot, the lowest first; 0 is usual."""
@@ -200,7 +223,7 @@ class Cells:
         return self._contents[controller][index], look.rows if look else None
 
     def _first(self, number: int, order: list[int]) -> list[bytes]:
-        """The eight drawings that get a slot when more are wanted.
+        """The drawings that get a slot when more are wanted than there are slots.
 
         What was given precedence comes first, then what is on the glass, then what stood there before, then what
         is read first.
@@ -214,7 +237,7 @@ class Cells:
             seen = index in glass
             place = (drawn[index].rank, not seen, not slots.shows(rows), glass.index(index) if seen else index)
             best[rows] = min(place, best.get(rows, place))
-        return sorted(best, key=lambda rows: best[rows])[:COUNT]
+        return sorted(best, key=lambda rows: best[rows])[: len(self._geometry.slots)]
 
     def _look(self, content: "Content") -> Look:
         """How a content is to be shown, which is then known."""
@@ -227,11 +250,11 @@ class Cells:
 
     def _found(self, content: "Content") -> Look:
         if isinstance(content, Glyph):
-            return self._drawing(content.rows, 0)
+            return self._drawing(self.fitting(content), 0)
         character = bare(content)
         rank = self._ranks.get(character, 0)
         if character in self.glyphs:
-            return self._drawing(self.glyphs[character].rows, rank)
+            return self._drawing(self.fitting(self.glyphs[character]), rank)
         code = self.rom.code(character)
         if code is not None:
             return Look(code, "", None, 0)
@@ -239,13 +262,17 @@ class Cells:
 
         rows = drawing_of(character)
         if rows is not None:
-            return self._drawing(rows, rank)
+            return self._drawing(self._filled(rows), rank)
         code, instead = self._nearest(content)
         return Look(code, instead, None, 0)
 
     def _drawing(self, rows: bytes, rank: int) -> Look:
         """The look of a drawing, which needs no slot when the ROM has just this one."""
-        code = self.rom.matching(rows)
+        code = self.rom.matching(rows[:ROWS])
+        if self._geometry.tall:
+            code = (
+                self.rom.code("█") if rows == FULL_CELL else None if any(rows[ROWS:]) or (code or 0) >= TALL else code
+            )
         return Look(BLANK, "", rows, rank) if code is None else Look(code, "", None, 0)
 
     def _nearest(self, content: "Content") -> tuple[int, str]:

@@ -35,6 +35,9 @@ SIZES = {
 }
 """The sizes there are. "8+8x1" is the kind of 16x1 module whose right half is the controller's second line."""
 
+FONTS = {"5x8": (8, range(8)), "5x10": (10, range(0, 8, 2))}
+"""Font: rows of dots of a cell, and the codes that show the slots of CGRAM: the larger one has half as many."""
+
 CONTROLLERS = {"40x4": 2}
 """The sizes that take more than one controller."""
 
@@ -43,9 +46,10 @@ class Geometry:
     """The cells of one size of panel.
 
     size: "columns x rows" as in "20x4"; a wrong one raises SizeError, which lists the sizes there are.
+    font: "5x8" or, on one line of characters, "5x10"; SettingError else.
     """
 
-    def __init__(self, size: str) -> None:
+    def __init__(self, size: str, font: str = "5x8") -> None:
         if not isinstance(size, str) or size not in SIZES:
             there = sorted(SIZES, key=lambda one: (len(SIZES[one][2]), SIZES[one][0], one))
             turned = "x".join(reversed(size.split("x"))) if isinstance(size, str) else ""
@@ -54,6 +58,13 @@ class Geometry:
         self.size = size
         self.columns, self.lines, starts = SIZES[size]
         self.rows = len(starts)
+        if not isinstance(font, str) or font not in FONTS or (font != "5x8" and self.lines != 1):
+            raise SettingError(
+                f"a {size} panel has no font {quoted(font)}: fonts are '5x8', and '5x10' on 8x1, 16x1 and 20x1"
+            )
+        self.tall = font != "5x8"
+        """Whether the controller is to be set to its larger font."""
+        self.glyph_rows, self.slots = FONTS[font]
         self.controllers = CONTROLLERS.get(size, 1)
         self.ring = MEMORY // self.lines
         """Cells in one line of DDRAM, through which a display shift turns."""

@@ -26,7 +26,7 @@ PACKED = 5
 class Glyph:
     """A drawing of 8 rows of 5 dots. It never changes; two with the same dots are equal.
 
-    One of 10 rows, for the controller's larger font, can be kept and exchanged, but not put into a cell.
+    One of 10 rows is for the controller's larger font: for panels of one line that are started with font="5x10".
 
     drawing: one of
         text with '#' for each lit dot and '.' for each unlit one, a line for each row;
@@ -160,9 +160,11 @@ class Glyph:
 
 
 def for_cell(glyph: Glyph) -> Glyph:
-    """The glyph itself, if a cell can show it. Raises GlyphError for one of the larger font."""
+    """The glyph itself, if a cell of a block can show it. Raises GlyphError for one of the larger font."""
     if len(glyph.rows) != ROWS:
-        raise GlyphError(f"a cell shows {ROWS} rows, and this glyph has {len(glyph.rows)}: take rows out of it")
+        raise GlyphError(
+            f"a cell of a block has {ROWS} rows, and this glyph has {len(glyph.rows)}: take rows out of it"
+        )
     return glyph
 
 

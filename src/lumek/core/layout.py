@@ -1,7 +1,7 @@
 """How what is assigned to a place becomes the contents of its cells, row by row."""
 
 from lumek._harmless import quoted
-from lumek.core.glyph import Glyph, for_cell
+from lumek.core.glyph import Glyph
 from lumek.core.text import SIDES, aligned, cells_of, lines_of
 from lumek.errors import SettingError, TextError
 
@@ -81,7 +81,7 @@ def laid_out(value: "Assignable", rows: int, columns: int, leftward: bool = Fals
     if isinstance(value, str):
         lines = lines_of(value)
     elif isinstance(value, Glyph):
-        lines = [[for_cell(value)]]
+        lines = [[value]]
     elif isinstance(value, (list, tuple)):
         are_rows = len(value) == rows and all(isinstance(part, str) for part in value)
         lines = [cells_of(part) for part in value] if are_rows else [side_by_side(value)]
@@ -115,7 +115,7 @@ def side_by_side(parts: "Sequence[Any]") -> "list[Any]":
         if isinstance(part, str):
             line += cells_of(part)
         elif isinstance(part, Glyph):
-            line.append(for_cell(part))
+            line.append(part)
         else:
             raise TextError(
                 f"parts of a row are text and glyphs, not {quoted(part)}: lumek.number(...) makes text of a number"

@@ -198,17 +198,18 @@ class Pen:
 
     def write_glyphs(self, slots: list[int], before: "list[bytes | None]", now: "list[bytes | None]") -> None:
         """Write the rows of these slots that are not what they were."""
+        wanted = {slot * ROWS + row: value for slot in slots for row, value in enumerate(now[slot] or b"")}
         rows = [
             slot * ROWS + row
             for slot in slots
-            for row in range(ROWS)
+            for row in range(len(now[slot] or b""))
             if _row(before[slot], row) != _row(now[slot], row)
         ]
         # Between two rows, one that stays is quicker written again than passed over.
         for first, end in _runs(rows, 2):
             at = end - 1 if self.leftward else first
             self.steps.append(self._timing.instruction(set_cgram_address(at)))
-            self._write(bytes([_row(now[place // ROWS], place % ROWS) for place in range(first, end)]))
+            self._write(bytes([wanted.get(place, 0) for place in range(first, end)]))
             self.counter = NOWHERE
 
     def _write(self, data: bytes) -> None:

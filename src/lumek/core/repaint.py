@@ -130,7 +130,7 @@ def synchronise(geometry: Geometry, width: int, timing: Timing) -> list[Step]:
     the shift.
     """
     two_lines = geometry.lines == 2
-    wanted = function_set(width == 8, two_lines)
+    wanted = function_set(width == 8, two_lines, geometry.tall)
     waits = [SLOW_US] + [INSTRUCTION_US] * 5  # the first may complete a "return home"
     if width == 8:
         singles = [wanted] * 4

@@ -3,6 +3,10 @@
 Source: HD44780U data sheet, tables 4 and 5, and "Character generator RAM".
 """
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
 COUNT = 8
 """Slots in CGRAM, eight rows each. The codes 0 to 7 show them, and 8 to 15 show them again."""
 
@@ -21,11 +25,13 @@ class Slots:
 
     A drawing that stays wanted keeps its slot. For another the slot is taken that has been unused longest, and a
     drawing that is still in an unused slot comes back without being sent again.
+
+    codes: those that show the slots, by which these are known: all below COUNT, or in the larger font every other.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, codes: "Iterable[int]" = range(COUNT)) -> None:
         self._held: list[bytes | None] = [None] * COUNT
-        self._unused_longest = list(range(COUNT))
+        self._unused_longest = list(codes)
         self.in_use: list[int] = []
         """The slots whose drawing is on the panel."""
 

@@ -36,5 +36,5 @@ def wake(geometry: Geometry, width: int, timing: Timing, pause_us: int) -> list[
     steps += [timing.single(function_set(True, False), us) for us in WAKE_US]
     if width == 4:
         steps.append(timing.single(function_set(False, False), WAKE_US[-1]))
-    steps.append(timing.instruction(function_set(width == 8, geometry.lines == 2)))
+    steps.append(timing.instruction(function_set(width == 8, geometry.lines == 2, geometry.tall)))
     return steps

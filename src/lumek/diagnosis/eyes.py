@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
 from lumek.core.geometry import Geometry
+from lumek.core.instructions import clear_display, set_ddram_address
+from lumek.core.slots import BLANK
 from lumek.diagnosis.ladder import test_picture
 from lumek.diagnosis.rung import Rung, failed, ok, unknown
 from lumek.panel import Panel
@@ -156,6 +158,7 @@ def look(panel: Panel, ask: Ask, rom: str) -> Iterator[Rung]:
 
 def _rom(panel: Panel, ask: Ask, rom: str) -> Iterator[Rung]:
     """Which ROM the panel has."""
+    panel.send(clear_display())
     show_codes(panel, ROM_CODES)
     found = ask("What do the first three cells show now?", ROMS)
     panel.refresh()
@@ -179,18 +182,10 @@ def _rom(panel: Panel, ask: Ask, rom: str) -> Iterator[Rung]:
         )
 
 
-def show_codes(panel: Panel, codes: Sequence[int]) -> None:
-    """Show codes of the ROM in the first cells, and nothing else. `refresh` brings the text back."""
-    from lumek.core.plan import BLANKS
-
-    driver = panel._driver
-    with panel._lock:
-        assert driver.shown is not None
-        places = [index for _, row in panel._cells.places()[:1] for index in row]
-        shown = driver.shown[0]
-        before = bytes(shown.codes)
-        shown.codes[:] = BLANKS
-        for place, code in zip(places, codes, strict=False):
-            shown.codes[place] = code
-        driver.write_again(0, range(len(shown.codes)), [])
-        shown.codes[:] = before
+def show_codes(panel: Panel, codes: Sequence[int], row: int = 0) -> None:
+    """Show codes of the ROM from the first cell of a row on, and nothing else there. `refresh` brings the text back."""
+    controller, indexes = panel._cells.places()[row]
+    whole = [*codes, *[BLANK] * len(indexes)][: len(indexes)]
+    for index, code in zip(indexes, whole, strict=True):
+        panel.send(set_ddram_address(panel._geometry.address_of(index)), controller=controller)
+        panel.send_data(code, controller=controller)

@@ -200,6 +200,7 @@ class Ladder:
             module.oscillator_hz or SLOWEST_HZ,
             self.twin,
             light_of(self.name, module, ports),
+            font=module.font,
         )
         panel[:] = test_picture(module.size)
         self.panel = panel

@@ -6,7 +6,6 @@ from typing import Any, NamedTuple
 from lumek._harmless import quoted
 from lumek._notice import notice
 from lumek.core.geometry import Geometry
-from lumek.core.slots import COUNT
 from lumek.core.text import lines_of
 from lumek.errors import FaceError, SettingError
 from lumek.expressions.evaluate import Expression
@@ -177,26 +176,26 @@ class Face:
         return [(placed, self._demand(placed, panel)[1]) for placed in self._placed]
 
     def check(self, panel: Panel) -> None:
-        """Raise FaceError when the panel has another size, or its eight slots may not do for all fields at once.
+        """Raise FaceError when the panel has another size, or its slots may not do for all fields at once.
 
         Labels give way: characters for which no slot is left are shown by the nearest letter, and a notice says so.
         """
         if panel.size != self.size:
             raise FaceError(f"face {quoted(self.name)} is laid out for {self.size}, and the panel is {panel.size}")
-        need = self.needs(panel)
-        if need > COUNT and self.needs(panel, labels=False) <= COUNT:
+        need, slots = self.needs(panel), panel.slots
+        if need > slots and self.needs(panel, labels=False) <= slots:
             self._gives_way = True
             for placed in self._placed:
                 if placed.stays and isinstance(placed.field, Label):
                     self._known -= _foreign_cells(placed.field.text)
             notice(
-                f"face {quoted(self.name)}: {need} slots may be needed at once, and the panel has {COUNT}: labels show "
+                f"face {quoted(self.name)}: {need} slots may be needed at once, and the panel has {slots}: labels show "
                 "the nearest plain letters where no slot is left"
             )
-        elif need > COUNT:
+        elif need > slots:
             who = ", ".join(f"{most} for {placed}" for placed, most in self.slots(panel) if most)
             raise FaceError(
-                f"face {quoted(self.name)}: {need} slots may be needed at once, and the panel has {COUNT}: {who}; make "
+                f"face {quoted(self.name)}: {need} slots may be needed at once, and the panel has {slots}: {who}; make "
                 "one of them smaller, or move it to another face"
             )
 

@@ -1,7 +1,7 @@
 """A glyph that is lit or not."""
 
 from lumek._harmless import quoted
-from lumek.core.glyph import Glyph, for_cell
+from lumek.core.glyph import Glyph
 from lumek.core.layout import in_middle
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
@@ -79,7 +79,7 @@ class Lamp(Field):
 
 def _sign(what: str, sign: "str | Glyph") -> "list[Content]":
     if isinstance(sign, Glyph):
-        return [for_cell(sign)]
+        return [sign]
     if isinstance(sign, str):
         return list(cells_of(sign))
     raise SettingError(f"{what} is text or a Glyph, not {quoted(sign)}")

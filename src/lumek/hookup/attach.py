@@ -75,7 +75,7 @@ def attached(hookup: Hookup, twin: bool, names: list[str], recording: "Recording
             panels[name] = Panel(
                 module.size, made[name], module.rom, module.oscillator_hz or SLOWEST_HZ, ports.twins.get(name),
                 light_of(name, module, ports), contrast, ports, module.retries, module.refresh_every_s,
-                module.verify_every_s,
+                module.verify_every_s, module.font,
             )  # fmt: skip
             ports.users += 1
     except BaseException:

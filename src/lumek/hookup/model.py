@@ -116,6 +116,7 @@ class ModuleTable(Table):
     own_tables: ClassVar[tuple[str, ...]] = ("hookup", "backlight", "contrast")
 
     size: Size = Field(description=SIZE)
+    font: Literal["5x8", "5x10"] = Field("5x8", description="'5x8', or '5x10' for glass with so many dots, of one line")
     rom: RomName = Field("A00", description="'A00', 'A02', or the path of a ROM file, as 'c40.toml'")
     volts: Annotated[float, Field(ge=2.7, le=5.5)] = Field(5.0, description="volts, 2.7 to 5.5")
     milliamps: Milliamps | None = Field(None, description=f"{MILLIAMPS}, without backlight, from the module's sheet")
@@ -134,6 +135,12 @@ class ModuleTable(Table):
     )
     backlight: BacklightTable = Field(BacklightTable(), description="a table")
     contrast: ContrastTable = Field(ContrastTable(), description="a table")
+
+    @model_validator(mode="after")
+    def _has_its_font(self) -> Self:
+        if self.font != "5x8" and Geometry(self.size).lines != 1:
+            raise ValueError(f"has font = {self.font!r}, which only 8x1, 16x1 and 20x1 have: use '5x8'")
+        return self
 
     @model_validator(mode="after")
     def _counts_each_pin_once(self) -> Self:

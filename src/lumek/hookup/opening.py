@@ -276,6 +276,7 @@ class TwinPorts(Ports):
             )  # fmt: skip
         if light.line is not None:
             self.lines(light.chip).connect(twin, {"backlight": light.line})
+        twin.font = module.font
         if not light.fitted:
             twin.lamps["white"] = 0.0
         return twin

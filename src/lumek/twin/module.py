@@ -79,6 +79,8 @@ class Twin:
         for chip in self.controllers:
             chip.violations = self.violations
         self.backlight_on = backlight_on
+        self.font = "5x8"
+        """The dots of the glass: "5x8", or "5x10", whose cells have a line for the cursor below."""
         self.port: Any = None
         """The simulated port through which the panel is reached, once it is wired to one."""
         self.address: int | None = None
@@ -228,8 +230,13 @@ class Twin:
         """Whether the backlight is lit."""
         return any(self.glow)
 
+    @property
+    def dot_rows(self) -> int:
+        """Rows of dots in a cell of the glass."""
+        return 8 if self.font == "5x8" else 11
+
     def dots(self) -> "NDArray[np.bool_]":
-        """Which dots are dark: booleans of shape (rows, columns, 8, 5), as they are at the clock's time.
+        """Which dots are dark: booleans of shape (rows, columns, 8 or 11, 5), as they are at the clock's time.
 
         With too little contrast none is, with too much all are. A glass of two lines whose controller was never
         started, and so drives one line only, shows that as a row of blocks.
@@ -239,12 +246,13 @@ class Twin:
         from lumek.twin.dots import patterns
 
         cells = np.array(self.cells)
-        dots = np.zeros((*cells.shape, 8, 5), dtype=bool)
+        dots = np.zeros((*cells.shape, self.dot_rows, 5), dtype=bool)
         if not self.supplied:
             return dots
         for row, (chip, parts) in enumerate(zip(self._chips, GLASS[self.size], strict=True)):
             if chip.on:
-                dots[row] = patterns(self.rom, bytes(chip.cgram))[cells[row]]
+                shown = patterns(self.rom, bytes(chip.cgram), chip.tall)[cells[row]][:, : self.dot_rows]
+                dots[row][:, : shown.shape[1]] = shown
             at = 0
             for line, _, columns in parts:
                 driven = chip.two_lines or line % 2 == 0
@@ -254,8 +262,8 @@ class Twin:
                 at += columns
         if self.cursor:
             chip = self._chips[self.cursor[0]]
-            if chip.on and chip.underline:
-                dots[self.cursor][7] = True
+            if chip.on and chip.underline and (line := 10 if chip.tall else 7) < self.dot_rows:
+                dots[self.cursor][line] = True
             if chip.on and chip.blink and chip.blink_phase(self.clock.now_ns):
                 dots[self.cursor] = True
         if self.contrast < TOO_LITTLE:

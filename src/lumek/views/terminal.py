@@ -27,7 +27,7 @@ from rich.text import Text
 
 from lumek._harmless import harmless
 from lumek.core.cells import PICTURED
-from lumek.core.glyph import COLUMNS, ROWS
+from lumek.core.glyph import COLUMNS
 from lumek.core.slots import FIRST
 from lumek.core.text import cells_of
 from lumek.twin.module import UNKNOWN, Twin
@@ -149,7 +149,7 @@ def size_of(twin: Twin, way: str) -> tuple[int, int]:
     rows, columns = len(twin.rows), len(twin.rows[0])
     if way == "text":
         return columns + FRAME, rows + FRAME_LINES
-    high = rows * ROWS + (rows - 1) * GAP
+    high = rows * twin.dot_rows + (rows - 1) * GAP
     wide = columns * (COLUMNS + 1)
     return (wide + FRAME, -(-high // 2) + FRAME_LINES) if way == "dots" else (
         -(-wide // 2) + FRAME, -(-high // 4) + FRAME_LINES)  # fmt: skip
