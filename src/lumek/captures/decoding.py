@@ -17,6 +17,7 @@ from lumek.captures.capture_source import CaptureSource
 from lumek.captures.chips import REGISTERS, PlainPort, RegisterPort, register_states
 from lumek.captures.follower import STATUS, Event
 from lumek.captures.i2c import ADDRESS, BYTE, START, OnBus, on_bus
+from lumek.captures.meanings import time_words
 from lumek.captures.pulses import BIT, UNDRIVEN, Pulse
 from lumek.captures.seen_panel import MOST_TRACED, SeenPanel, Wiring, word_of
 from lumek.captures.steady import without_glitches
@@ -32,6 +33,9 @@ from lumek.roms import rom_named
 HEAD = 3000
 """States of a panel's lines by which its map is found out."""
 
+HEAD_MOMENTS = 20_000
+"""The same where a busy flag may be polled again and again."""
+
 HEAD_EVENTS = 20_000
 """What happens on a bus until all of its panels should have been seen."""
 
@@ -42,6 +46,9 @@ KNOWN_MAPS = {name: (one.lines, one.backlight_on) for name, one in MAPS.items()}
 
 SPIKE_NS = 50
 """Inputs of I2C devices do not see spikes below it (UM10204, table 10, t_SP)."""
+
+COARSE_NS = 500
+"""Samples that are farther apart may miss pulses of E."""
 
 LEAST_SHARE = 0.3
 """Of the points that pulses could give: below it, nothing sensible was said."""
@@ -140,8 +147,11 @@ class Decoder:
         if isinstance(self.source, BusLog) or any(group.kind == BUS for group, _ in self._parts):
             there = ", ".join(f"{address:#04x}" for address in sorted(self.seen)) or "none"
             return f"{name}: no panel is on this bus; devices: {there}. For a panel that is, give --hookup FILE"
+        far = ""
+        if self.resolution_ns > COARSE_NS:
+            far = f" (samples are {time_words(self.resolution_ns)} apart: take at least 4 million a second)"
         return (
-            f"{name}: no wire pulses as E does, and no bus is found: say which wires are the panel's, as --lines "
+            f"{name}: no wire pulses as E does, and no bus is found{far}: say which wires are the panel's, as --lines "
             "rs=D0,e=D1,d4=D2,d5=D3,d6=D4,d7=D5 or --lines scl=D0,sda=D1"
         )
 
@@ -247,11 +257,8 @@ class Decoder:
         else:
             names = list(group.wires)
             every = {wire: 1 << place for place, wire in enumerate(names)}
-            states = []
-            for _, word in self._moments(Group(PINS, {wire: wire for wire in names}), every, 0):
-                states.append(word & 0xFFFF)
-                if len(states) >= HEAD:
-                    break
+            moments = self._moments(Group(PINS, {wire: wire for wire in names}), every, 0)
+            states = [word & 0xFFFF for _, word in islice(moments, HEAD_MOMENTS)]
             candidates = find(states, len(names), {}, wide=True)
             if not candidates or candidates[0].share < LEAST_SHARE:
                 return []

@@ -320,9 +320,10 @@ class RecordedLines(Recorded):
         """Make these lines outputs at these levels."""
         begins = self._now_ns()
         self._recorded.drive(levels)
-        self._release(begins, levels)
         for line, level in levels.items():
             self._recording.change(self._number(line), begins, "1" if level else "0")
+        if self._sensed:
+            self._release(self._now_ns(), levels)
 
     def sense(self, lines: Iterable[Any]) -> Mapping[Any, int]:
         """Make these lines inputs, and read them."""

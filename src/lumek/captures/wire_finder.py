@@ -35,15 +35,21 @@ MOST_PULSES = 400
 FIRST_LOOK = 24
 """Pulses after which an assignment that made no sense so far is given up."""
 
+LIKELY, AHEAD_OF_NEXT = 0.6, 0.03
+"""Share of the points, and lead, from which on an assignment is certain."""
+
 AHEAD = 1.02
 """What a known map has in advance."""
+
+REPEATS = 8
 
 MOST_FOUND = 20
 
 MOST_ONES = 5
 """Lines that are 1 in a function set for 8 bits."""
 
-HALVES = ("d4", "d5", "d6", "d7")
+EIGHT = ("d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7")
+HALVES = EIGHT[4:]
 
 
 class Found(NamedTuple):
@@ -67,7 +73,7 @@ class Found(NamedTuple):
     @property
     def certain(self) -> bool:
         """Whether there is no other sensible reading."""
-        return self.share > 0.6 and self.lead > 0.05
+        return self.share > LIKELY and self.lead > AHEAD_OF_NEXT
 
     def __str__(self) -> str:
         """In words, for people."""
@@ -105,14 +111,32 @@ def pulsed(states: Sequence[int], enables: Sequence[int]) -> Pulsed:
     """The states of all wires when one of those that are E fell."""
     mask = sum(1 << wire for wire in enables)
     words, which = [], []
+    risen = 0  # a pulse that began before the capture is left out
     for before, after in pairwise(states):
-        fallen = before & ~after & mask
+        fallen = before & ~after & mask & risen
+        risen |= after & ~before & mask
         if fallen:
             words.append(before & ~mask)
             which.append(sum(1 << place for place, wire in enumerate(enables) if fallen >> wire & 1))
-            if len(words) >= MOST_PULSES:
-                break
-    return Pulsed(words, which)
+    kept = _without_repeats(words)[:MOST_PULSES]
+    return Pulsed([words[place] for place in kept], [which[place] for place in kept])
+
+
+def _without_repeats(words: Sequence[int]) -> list[int]:
+    """The places of the pulses without long repeats, as of blanks or of a busy flag that is polled.
+
+    Of a repeated pulse, or pair of them, REPEATS are kept, and one more where that keeps pairs together.
+    """
+    kept: list[int] = []
+    begins = 0
+    for place, word in enumerate(words):
+        if place < 2 or word != words[place - 2]:
+            if (place - begins) % 2 and place - begins > REPEATS:
+                kept.append(place - 1)
+            begins = max(0, place - 1)
+        if place - begins < REPEATS:
+            kept.append(place)
+    return kept
 
 
 def find(
@@ -144,10 +168,11 @@ def find(
         seen = pulsed(states, enables)
         rest = [wire for wire in range(count) if wire not in enables]
         named = dict(zip(("e", "e2"), enables, strict=False))
-        for lines in _assignments(seen, rest):
-            take(seen, {**lines, **named}, 4)
         for lines in _wide_assignments(seen, rest) if wide else ():
             take(seen, {**lines, **named}, 8)
+        if not any(one.width == 8 and one.share > LIKELY for one in found.values()):
+            for lines in _assignments(seen, rest):
+                take(seen, {**lines, **named}, 4)
     best = sorted(found.values(), key=lambda one: -one.points)[:MOST_FOUND]
     if not best:
         return []
@@ -195,32 +220,43 @@ def _completed(states: Sequence[int], count: int, one: Found) -> Found:
 
 def _score(seen: Pulsed, lines: Mapping[str, int], width: int) -> Score | None:
     """How much sense an assignment makes; None when it makes none from the beginning."""
-    roles = [*HALVES, "rs"] if width == 4 else [*(f"d{bit}" for bit in range(8)), "rs"]
+    roles = [*(HALVES if width == 4 else EIGHT), "rs"]
     wires = [lines[role] for role in roles]
     rw = lines.get("rw")
-    table: dict[int, int] = {}
-    for word in set(seen.words):
-        value = 0
-        for place, wire in enumerate(wires):
-            value |= (word >> wire & 1) << place
-        table[word] = -1 if rw is not None and word >> rw & 1 else value
-    streams: dict[int, list[int]] = {1: [], 2: []}
-    for word, which in zip(seen.words, seen.enables, strict=True):
-        value = table[word]
-        if value >= 0:
-            for enable in (1, 2):
-                if which & enable:
-                    streams[enable].append(value)
     judge = score_halves if width == 4 else score_bytes
-    total = Score(0.0, 0.0)
-    for stream in streams.values():
-        if stream:
-            first = judge(stream[:FIRST_LOOK])
-            if first.points < 0:
-                return None
-            whole = first if len(stream) <= FIRST_LOOK else judge(stream)
-            total = Score(total.points + whole.points, total.most + whole.most)
-    return total if total.points > 0 else None
+    table: dict[int, int] = {}
+    # Most assignments make no sense from the beginning.
+    for count in (FIRST_LOOK, MOST_PULSES):
+        total = Score(0.0, 0.0)
+        for stream in _streams(seen, count, wires, rw, table):
+            if stream:
+                one = judge(stream)
+                total = Score(total.points + one.points, total.most + one.most)
+        if total.points <= 0:
+            return None
+        if count >= len(seen.words):
+            break
+    return total
+
+
+def _streams(
+    seen: Pulsed, count: int, wires: list[int], rw: int | None, table: dict[int, int]
+) -> tuple[list[int], list[int]]:
+    """What each controller takes of the first pulses. table: levels of all wires -> those of some; -1 for a read."""
+    streams: tuple[list[int], list[int]] = [], []
+    for word, which in zip(seen.words[:count], seen.enables, strict=False):
+        value = table.get(word)
+        if value is None:
+            value = 0
+            for place, wire in enumerate(wires):
+                value |= (word >> wire & 1) << place
+            value = table[word] = -1 if rw is not None and word >> rw & 1 else value
+        if value >= 0:
+            if which & 1:
+                streams[0].append(value)
+            if which & 2:
+                streams[1].append(value)
+    return streams
 
 
 def _assignments(seen: Pulsed, rest: list[int]) -> Iterator[dict[str, int]]:
@@ -229,13 +265,7 @@ def _assignments(seen: Pulsed, rest: list[int]) -> Iterator[dict[str, int]]:
     # A data line or RS that never changes in a whole start-up is none.
     choice = varying if len(varying) >= 5 else rest
     for rs, *data in permutations(choice, 5):
-        lines = {"rs": rs, **dict(zip(HALVES, data, strict=True))}
-        yield lines
-        mask = sum(1 << wire for wire in data)
-        for wire in varying:
-            # While it is read, a host does not drive the data lines, so that they are 1, or what the panel says.
-            if wire not in lines.values() and all(word & mask for word in seen.words if word >> wire & 1):
-                yield {**lines, "rw": wire}
+        yield from _with_rw(seen, {"rs": rs, **dict(zip(HALVES, data, strict=True))}, varying)
 
 
 def _varying(seen: Pulsed, rest: list[int]) -> list[int]:
@@ -254,14 +284,38 @@ def _wide_assignments(seen: Pulsed, rest: list[int]) -> Iterator[dict[str, int]]
         zeros = [wire for wire in others if not first >> wire & 1]
         if first >> rs & 1 or not 2 <= len(ones) <= MOST_ONES:
             continue
+        single, double = _bits_of_first(seen, rs, others)
         for d5, d4 in permutations(ones, 2):
             more = [wire for wire in ones if wire not in (d4, d5)]
             for d3 in more or zeros:
-                for d7, d6, d2, d1, d0 in permutations([wire for wire in zeros + more if wire != d3], 5):
-                    lines = dict(zip((*(f"d{bit}" for bit in range(8)), "rs"), (d0, d1, d2, d3, d4, d5, d6, d7, rs),
-                                     strict=True))  # fmt: skip
-                    yield lines
-                    mask = sum(1 << wire for role, wire in lines.items() if role != "rs")
-                    for wire in varying:
-                        if wire not in lines.values() and all(word & mask for word in seen.words if word >> wire & 1):
-                            yield {**lines, "rw": wire}
+                left = [wire for wire in zeros + more if wire != d3]
+                for d0 in [wire for wire in left if wire in single] or left:
+                    pairs = [wire for wire in left if wire != d0]
+                    for d2, d1 in permutations([wire for wire in pairs if wire in double] or pairs, 2):
+                        for d7, d6 in permutations([wire for wire in pairs if wire not in (d1, d2)], 2):
+                            data = d0, d1, d2, d3, d4, d5, d6, d7
+                            yield from _with_rw(seen, dict(zip((*EIGHT, "rs"), (*data, rs), strict=True)), varying)
+
+
+def _bits_of_first(seen: Pulsed, rs: int, wires: list[int]) -> tuple[set[int], set[int]]:
+    """The wires that are 1 by themselves in one of the first instructions (as D0 is in clear display), and in pairs."""
+    single, double = set(), set()
+    for word in [word for word in seen.words if not word >> rs & 1][:FIRST_LOOK]:
+        high = [wire for wire in wires if word >> wire & 1]
+        if len(high) == 1:
+            single.add(high[0])
+        elif len(high) == 2:
+            double.update(high)
+    return single, double
+
+
+def _with_rw(seen: Pulsed, lines: dict[str, int], wires: list[int]) -> Iterator[dict[str, int]]:
+    """The same assignment, and those with RW on a wire that is left.
+
+    While it is read, a host does not drive the data lines, so that not all are 0.
+    """
+    yield lines
+    data = sum(1 << wire for role, wire in lines.items() if role != "rs")
+    for wire in wires:
+        if wire not in lines.values() and all(word & data for word in seen.words if word >> wire & 1):
+            yield {**lines, "rw": wire}
