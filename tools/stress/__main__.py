@@ -15,12 +15,19 @@ import time
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
+import captures
 import files
 import network
 import processes
 import values
 
-PARTS = {"files": files.run, "values": values.run, "network": network.run, "processes": processes.run}
+PARTS = {
+    "captures": captures.run,
+    "files": files.run,
+    "values": values.run,
+    "network": network.run,
+    "processes": processes.run,
+}
 
 
 def main() -> int:

@@ -21,7 +21,7 @@ from lumek.captures.meanings import time_words
 from lumek.captures.pulses import BIT, UNDRIVEN, Pulse
 from lumek.captures.seen_panel import MOST_TRACED, SeenPanel, Wiring, word_of
 from lumek.captures.steady import without_glitches
-from lumek.captures.wire_finder import Found, find
+from lumek.captures.wire_finder import Found, find, makes_more_sense
 from lumek.captures.wires import BUS, PINS, REGISTER, WORDS, Group, groups
 from lumek.errors import CaptureError
 from lumek.hookup.file import Hookup
@@ -105,6 +105,8 @@ class Decoder:
         else:
             for group in groups(self.source, settings.lines):
                 self._prepare(group)
+                if group.found and self.panels:
+                    break
         if not self.panels:
             raise CaptureError(self._nothing_found())
 
@@ -158,7 +160,8 @@ class Decoder:
     def _prepare(self, group: Group) -> None:
         """Find the panels of a group of wires."""
         found = {BUS: self._on_bus, REGISTER: self._behind_register, PINS: self._on_pins}[group.kind](group)
-        self._parts.append((group, found))
+        if found or not group.found:
+            self._parts.append((group, found))
 
     def _modules(self, kind: type) -> dict[str, ModuleTable]:
         """The panels of the hookup file with a kind of wiring."""
@@ -203,7 +206,8 @@ class Decoder:
                 assert isinstance(wiring, BackpackTable)
                 kind = "mcp23008" if wiring.part == RegisterPort.name else wiring.part
                 own = Wiring("backpack", wiring.bits, wiring.lit_at, 4, address, kind, known_as=wiring.named)
-                panels.append(self._add(own, self._byte_pulses(own, _states(events, kind)), name, module))
+                states = _states(events, kind)
+                panels.append(self._given(own, states, name, module))
             elif not given:
                 panel = self._found_at(address, events)
                 if panel is not None:
@@ -213,6 +217,15 @@ class Decoder:
             there = ", ".join(f"{one:#04x}" for one in sorted(heads)) or "no address"
             raise CaptureError(f"{self.source.name}: nothing is sent to {missing.pop():#04x}; seen are {there}")
         return panels
+
+    def _given(self, wiring: Wiring, states: Sequence[tuple[int, int]], name: str, module: ModuleTable) -> SeenPanel:
+        """The panel of a hookup file behind an expander or a register."""
+        panel = self._add(wiring, self._byte_pulses(wiring, states), name, module)
+        lines = {role: int(bit) for role, bit in wiring.lines.items()}
+        better = makes_more_sense([state for _, state in states], 8, lines, 4, KNOWN_MAPS)
+        if better:
+            panel.instead, panel.instead_as = dict(better.lines), better.known_as
+        return panel
 
     def _found_at(self, address: int, events: list[OnBus]) -> SeenPanel | None:
         """The panel at an address, if what it is sent makes sense as one."""
@@ -234,7 +247,7 @@ class Decoder:
         panels = []
         for name, module in self._modules(RegisterTable).items():
             wiring = Wiring("shift-register", module.hookup.bits, module.hookup.lit_at, 4)
-            panels.append(self._add(wiring, self._byte_pulses(wiring, states), name, module))
+            panels.append(self._given(wiring, states, name, module))
         if panels or self.settings.hookup is not None:
             return panels
         found = find([state for _, state in states], 8, KNOWN_MAPS)
@@ -256,10 +269,7 @@ class Decoder:
             lines = {role: wire for role, wire in group.wires.items() if role in BIT}
         else:
             names = list(group.wires)
-            every = {wire: 1 << place for place, wire in enumerate(names)}
-            moments = self._moments(Group(PINS, {wire: wire for wire in names}), every, 0)
-            states = [word & 0xFFFF for _, word in islice(moments, HEAD_MOMENTS)]
-            candidates = find(states, len(names), {}, wide=True)
+            candidates = find(self._states(names), len(names), {}, wide=True)
             if not candidates or candidates[0].share < LEAST_SHARE:
                 return []
             found = candidates[0]
@@ -275,7 +285,20 @@ class Decoder:
             head += pulses.take(at, word)
             if len(head) >= HEAD // 4:
                 break
-        return [self._add(wiring, head, name if module else group.name, module)]
+        panel = self._add(wiring, head, name if module else group.name, module)
+        if found is None:
+            names = [str(wire) for wire in lines.values()]
+            better = makes_more_sense(
+                self._states(names), len(names), {role: place for place, role in enumerate(lines)}, width, {}
+            )
+            panel.instead = {role: names[place] for role, place in better.lines.items()} if better else {}
+        return [panel]
+
+    def _states(self, names: Sequence[str]) -> list[int]:
+        """The levels of wires, a bit each in this order, at the first moments."""
+        every = {wire: 1 << place for place, wire in enumerate(names)}
+        moments = self._moments(Group(PINS, {wire: wire for wire in names}), every, 0)
+        return [word & 0xFFFF for _, word in islice(moments, HEAD_MOMENTS)]
 
     def _byte_pulses(self, wiring: Wiring, states: Iterable[tuple[int, int]]) -> list[Pulse]:
         pulses = SeenPanel.new_pulses(wiring, self.resolution_ns)

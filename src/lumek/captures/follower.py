@@ -36,7 +36,10 @@ PENDING = -1
 """A half that came before the capture began."""
 
 EXECUTION_NS, SLOW_NS, SETTLE_NS = 37_000, 1_520_000, 4_000
-SLOW_BELOW = 0x04
+SLOW_BELOW, CLEAR = 0x04, 0x01
+
+MEMORY = 128
+"""Addresses of DDRAM, whether or not they exist."""
 
 NOMINAL_HZ = 270_000
 
@@ -92,6 +95,7 @@ class Follower:
     oscillator_hz, volts: of the controller.
     tolerance_ns: by how much a time may be wrong.
     panel, controller: for its events.
+    touched: the DDRAM addresses that were written to, as far as the main reading goes.
     """
 
     def __init__(
@@ -103,6 +107,7 @@ class Follower:
         self.chip.violations = Violations()
         self.chip.eight_bit = phase == "eight"
         self.known = Known()
+        self.touched: set[int] = set()
         self._width, self._panel, self._number = width, panel, controller
         self._scale = NOMINAL_HZ / oscillator_hz
         self._upper: int | None = PENDING if phase == "lower" else None
@@ -173,14 +178,18 @@ class Follower:
         lost = chip.busy(now)
         if lost:
             got = now - self._last_ns
-            flaws.append(Flaw(now, "busy", f"it came {time_words(got)} after the one before, which needs "
-                              f"{time_words(self._needed_ns)}, and may be lost", got, self._needed_ns))  # fmt: skip
+            detail = f"it came {time_words(got)} after the one before, and may be lost"
+            flaws.append(Flaw(now, "busy", detail, got, self._needed_ns))
             self.known.doubted(chip, byte, rs, rw)
             if not rs and self._is_function_set(byte):
                 self._others.add((bool(byte & 0x10), None))
         else:
             chip.settle(now)
             self.known.taken(chip, byte, rs, rw)
+            if rs and not rw and not chip.in_cgram:
+                self.touched.add(chip.address)
+            elif byte == CLEAR and not rs:
+                self.touched.update(range(MEMORY))
         chip.transfer(byte, rs, rw, now)
         if chip.violations:
             for violation in chip.violations:

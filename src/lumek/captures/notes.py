@@ -56,6 +56,17 @@ def notes(decoder: Decoder) -> list[str]:
     return lines
 
 
+def _difference(panel: SeenPanel) -> str:
+    """How the lines that make sense differ from those that were given: two that are swapped, or all of them."""
+    if panel.instead_as:
+        return f"line map {panel.instead_as}"
+    given, instead = panel.wiring.lines, panel.instead
+    moved = [role for role in given if role in instead and given[role] != instead[role]]
+    if len(moved) == 2:
+        return f"{moved[0].upper()} and {moved[1].upper()} swapped"
+    return ", ".join(f"{role}={line}" for role, line in instead.items())
+
+
 def _of_panel(panel: SeenPanel, label: str) -> list[str]:
     lines = []
     found = panel.wiring.found
@@ -64,6 +75,12 @@ def _of_panel(panel: SeenPanel, label: str) -> list[str]:
         lines.append(f"{label}found: {panel.wiring} ({how})")
         if found.unsure:
             lines.append(f"{label}not found: {' and '.join(found.unsure)}, which nothing on the wires says")
+    if panel.instead:
+        lines.append(f"{label}these lines make no sense as they are given; they do with {_difference(panel)}")
+    if "nibble phase" in panel.broken:
+        count = panel.broken["nibble phase"]
+        lines.append(f"{label}the halves of bytes are out of step: RS or RW changes within {count} "
+                     f"byte{'' if count == 1 else 's'}")  # fmt: skip
     if panel.size_guessed:
         lines.append(f"{label}size {panel.size} is a guess from what was written; --size sets another")
     if not panel.sure:

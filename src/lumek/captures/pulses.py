@@ -167,10 +167,11 @@ class Pulses:
         flaws: list[Flaw] = []
         before = self._rose_last.get(enable, LONG_AGO)
         self._rose[enable] = self._rose_last[enable] = at
-        if at - self._controlled < self.limits.address_before:
+        reach = self.resolution_ns
+        if at - self._controlled < self.limits.address_before + reach:
             self._judge(flaws, at, "address set-up", "RS or RW changed {} before E rose", at - self._controlled,
                         self.limits.address_before)  # fmt: skip
-        if at - before < self.limits.cycle:
+        if at - before < self.limits.cycle + reach:
             self._judge(flaws, at, "E cycle", "E rose {} after it rose before", at - before, self.limits.cycle)
         return flaws
 
@@ -182,9 +183,9 @@ class Pulses:
             else:
                 pulse.flaws.append(Flaw(at, "hold time", f"{_names(together)} changed together with E falling", 0,
                                         limits.data_after))  # fmt: skip
-        if at - pulse.rose_ns < limits.high:
+        if at - pulse.rose_ns < limits.high + self.resolution_ns:
             self._judge(pulse.flaws, at, "E pulse", "E was high for {}", at - pulse.rose_ns, limits.high)
-        if not pulse.rw and at - self._settled < limits.data_before:
+        if not pulse.rw and at - self._settled < limits.data_before + self.resolution_ns:
             self._judge(pulse.flaws, at, "data set-up", "data changed {} before E fell", at - self._settled,
                         limits.data_before)  # fmt: skip
 
@@ -201,8 +202,8 @@ class Pulses:
             pulse.doubtful = pulse.doubtful or bool(flaws)
 
     def _judge(self, flaws: list[Flaw], at: int, rule: str, detail: str, got: int, asked: int) -> None:
-        """Add a flaw, if it is one whatever the samples hide."""
-        if got + self.resolution_ns < asked or not self.resolution_ns:
+        """Add a flaw, if it is one whatever the samples hide; where they may hide one, say so."""
+        if got + self.resolution_ns < asked:
             flaws.append(Flaw(at, rule, detail.format(f"{got} ns"), got, asked))
         else:
             self.unjudged[rule] = asked

@@ -15,6 +15,9 @@ from lumek.twin.time_base import TwinClock
 FULL_VOLTS = 4.5
 """From here on the bus timing is that of 5 V."""
 
+UNSEEN = "·"
+"""Stands for a cell into which nothing was written."""
+
 MOST_TRACED = 20_000
 """Moments that are kept of a span that is watched."""
 
@@ -58,6 +61,7 @@ class SeenPanel:
     head: pulses of E from the beginning of the capture, by which phase and size are found out.
     size_guessed: whether the size is a guess. phase: how the first pulse is taken; see `Follower`. seen_ns: the last
     time at which something happened. counts: kind of event -> how many. broken: rule of the data sheet -> how often.
+    instead: lines under which it makes sense, where those that were given make none; instead_as: the name of that map.
     watched: a span of which `trace` keeps the moments, and `trace_before` the last word before it.
     """
 
@@ -76,6 +80,8 @@ class SeenPanel:
         self.seen_ns = 0
         self.counts: dict[str, int] = {}
         self.broken: dict[str, int] = {}
+        self.instead: dict[str, int | str] = {}
+        self.instead_as = ""
         self._twin: Twin | None = None
         self.watched: tuple[int, int] | None = None
         self.trace: list[tuple[int, int]] = []
@@ -179,8 +185,14 @@ class SeenPanel:
 
     @property
     def rows(self) -> list[str]:
-        """The text on the glass, row by row, as far as it is known or guessed; see `known`."""
-        return self.view(self.seen_ns).rows
+        """The text on the glass, row by row; UNSEEN where nothing was written in the capture. See `known`."""
+        twin = self.view(self.seen_ns)
+        return ["".join(character if self._seen(place) else UNSEEN
+                        for character, place in zip(row, places, strict=True))
+                for row, places in zip(twin.rows, twin.addresses, strict=True)]  # fmt: skip
+
+    def _seen(self, place: tuple[int, int] | None) -> bool:
+        return place is None or place[1] in self.followers[place[0]].touched
 
     @property
     def sure(self) -> bool:

@@ -52,8 +52,8 @@ class StartUp:
         if function_set and code & 0x10 and self._eights < TIMES:
             asked, got = self.asked_ns, now_ns - self._last_ns
             if got < asked:
-                flaws.append(Flaw(now_ns, "start-up", f"it came {time_words(got)} after the function set before, which "
-                                  f"needs {time_words(asked)} at the start", got, asked))  # fmt: skip
+                flaws.append(Flaw(now_ns, "start-up", f"it came {time_words(got)} after the function set before it",
+                                  got, asked))  # fmt: skip
             self._eights, self._last_ns = self._eights + 1, now_ns
             return flaws
         if not self._counted and self._eights < TIMES:

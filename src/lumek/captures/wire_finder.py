@@ -38,12 +38,18 @@ FIRST_LOOK = 24
 LIKELY, AHEAD_OF_NEXT = 0.6, 0.03
 """Share of the points, and lead, from which on an assignment is certain."""
 
+NO_SENSE = 0.45
+"""The share below which an assignment makes no sense."""
+
 AHEAD = 1.02
 """What a known map has in advance."""
 
 REPEATS = 8
 
 MOST_FOUND = 20
+
+MOST_TRIED = 10
+"""Wires that may be RS and four data lines: of more there are too many assignments to try."""
 
 MOST_ONES = 5
 """Lines that are 1 in a function set for 8 bits."""
@@ -180,6 +186,23 @@ def find(
     return [_completed(states, count, best[0]._replace(lead=1 - second / best[0].points)), *best[1:]]
 
 
+def makes_more_sense(
+    states: Sequence[int], count: int, given: Mapping[str, int], width: int,
+    maps: Mapping[str, tuple[Mapping[str, int], int]],
+) -> Found | None:  # fmt: skip
+    """An assignment that makes sense of pulses, where the one that was given makes none; else None.
+
+    given: role -> wire. width: its data lines. The others are as for `find`.
+    """
+    enables = [given[role] for role in ("e", "e2") if role in given]
+    score = _score(pulsed(states, enables), given, width)
+    share = 0.0 if score is None else score.share
+    if share >= NO_SENSE:
+        return None
+    found = find(states, count, maps, wide=width == 8)
+    return found[0] if found and found[0].share > LIKELY else None
+
+
 def _enables(candidates: list[int]) -> Iterator[list[int]]:
     """What may be E, and the second E."""
     for enable in candidates[:2]:
@@ -264,6 +287,8 @@ def _assignments(seen: Pulsed, rest: list[int]) -> Iterator[dict[str, int]]:
     varying = _varying(seen, rest)
     # A data line or RS that never changes in a whole start-up is none.
     choice = varying if len(varying) >= 5 else rest
+    if len(choice) > MOST_TRIED:
+        return
     for rs, *data in permutations(choice, 5):
         yield from _with_rw(seen, {"rs": rs, **dict(zip(HALVES, data, strict=True))}, varying)
 

@@ -29,10 +29,14 @@ SYNONYMS = {"en": "e", "enable": "e", "r/w": "rw", "bl": "backlight", "light": "
             **{f"db{bit}": f"d{bit}" for bit in range(8)}}  # fmt: skip
 """Other names of roles and wires, as data sheets and programs have them."""
 
-LOOKED_AT = 40_000
-"""Moments by which a kind is found out."""
+LOOKED_AT, FIRST_LOOK = 20_000, 3000
+"""Moments by which a kind is found out, and by which most wires are given up."""
+
+LEAST_CLOCKS = 18
 
 MOST_WIRES = 16
+
+NEEDED = {"rs", "e", "d4", "d5", "d6", "d7"}
 
 FEWEST_BYTES, FEWEST_LATCHES = 3, 8
 
@@ -54,11 +58,11 @@ class Group(NamedTuple):
     @property
     def known(self) -> bool:
         """Whether it is known what each wire is."""
-        return self.kind != PINS or {"rs", "e"} <= self.wires.keys()
+        return self.kind != PINS or self.wires.keys() >= NEEDED
 
 
 def groups(source: CaptureSource, lines: Mapping[str, str]) -> list[Group]:
-    """The groups of wires in a capture.
+    """The groups of wires in a capture; where nothing names them, what they may be, each by itself (`found`).
 
     lines: role -> name of a wire, as they were given; none for what their names say, or what they do.
     Raises CaptureError when a wire does not exist, or nothing is found.
@@ -73,7 +77,7 @@ def groups(source: CaptureSource, lines: Mapping[str, str]) -> list[Group]:
             f"{source.name} has {len(source.names)} wires, too many to try: say which are the panel's, as --lines "
             "rs=D0,e=D1,d4=D2,d5=D3,d6=D4,d7=D5 or --lines scl=D0,sda=D1"
         )
-    return [_by_deeds(source)]
+    return list(_by_deeds(source))
 
 
 def _given(source: CaptureSource, lines: Mapping[str, str]) -> Group:
@@ -86,7 +90,7 @@ def _given(source: CaptureSource, lines: Mapping[str, str]) -> Group:
         if roles.keys() == wires.keys():
             return Group(kind, roles)
     unknown = [role for role in roles if role not in ROLES]
-    if unknown or not {"rs", "e", "d4", "d5", "d6", "d7"} <= roles.keys():
+    if unknown or not NEEDED <= roles.keys():
         what = f"{quoted(unknown[0])} is not a role" if unknown else "the wires of a panel are rs, e, and d4 to d7"
         raise CaptureError(
             f"{what}: give scl and sda; data, clock and latch; or {', '.join(ROLES)}, of which rs, e and d4 to d7 are "
@@ -107,7 +111,7 @@ def _named(names: Iterable[str]) -> Iterator[Group]:
             if needed.keys() <= wires.keys():
                 yield Group(kind, {role: wires[role] for role in needed}, name=scope)
         pins = {role: name for role, name in wires.items() if role in ROLES}
-        if {"rs", "e", "d4", "d7"} <= pins.keys():
+        if NEEDED <= pins.keys():
             yield Group(PINS, pins, name=scope)
         else:
             yield from _of_several(wires, pins, scope)
@@ -119,33 +123,35 @@ def _of_several(wires: Mapping[str, str], shared: Mapping[str, str], scope: str)
     for panel in panels:
         own = {role: name for role in ROLES if (name := wires.get(f"{panel}_{role}")) is not None}
         both = {**shared, **own}
-        if {"rs", "e", "d4", "d7"} <= both.keys():
+        if NEEDED <= both.keys():
             yield Group(PINS, both, name=f"{scope}.{panel}" if scope else panel)
 
 
-def _by_deeds(source: CaptureSource) -> Group:
+def _by_deeds(source: CaptureSource) -> Iterator[Group]:
+    """What the wires may be, the likeliest first."""
     every = {name: 1 << place for place, name in enumerate(source.names)}
     moments = [(at, word & 0xFFFF) for at, word in islice(source.moments(every, 0xFFFF), LOOKED_AT)]
+    edges = _edges(moments, every)
+    first = moments[:FIRST_LOOK]
     best: tuple[int, dict[str, str]] = (0, {})
     for scl, sda in permutations(source.names, 2):
-        count = _bytes_on(moments, every[scl], every[sda])
-        if count > best[0]:
-            best = count, {"scl": scl, "sda": sda}
+        if edges[scl] >= max(LEAST_CLOCKS, edges[sda]) and _bytes_on(first, every[scl], every[sda]):
+            count = _bytes_on(moments, every[scl], every[sda])
+            if count > best[0]:
+                best = count, {"scl": scl, "sda": sda}
     if best[0] >= FEWEST_BYTES:
-        return Group(BUS, best[1], True)
+        yield Group(BUS, best[1], True)
     for clock, latch in permutations(source.names, 2):
-        if _latched(moments, every[clock], every[latch]):
+        if edges[clock] > 2 * edges[latch] and _latched(first, every[clock], every[latch]):
             others = [name for name in source.names if name not in (clock, latch)]
-            data = max(others, key=lambda name: _edges(moments, every[name]), default=None)
+            data = max(others, key=lambda name: edges[name], default=None)
             if data is not None:
-                return Group(REGISTER, {"data": data, "clock": clock, "latch": latch}, True)
-    return Group(PINS, {name: name for name in source.names}, True)
+                yield Group(REGISTER, {"data": data, "clock": clock, "latch": latch}, True)
+    yield Group(PINS, {name: name for name in source.names}, True)
 
 
 def _bytes_on(moments: list[tuple[int, int]], scl: int, sda: int) -> int:
     """Acknowledged bytes that come of two wires as SCL and SDA; 0 when it makes no bus."""
-    if _edges(moments, scl) < 18 or _edges(moments, scl) < _edges(moments, sda):
-        return 0
     counts = dict.fromkeys((START, ADDRESS, BYTE, STOP, BROKEN), 0)
     acknowledged = 0
     words = ((at, (SCL if word & scl else 0) | (SDA if word & sda else 0)) for at, word in moments)
@@ -169,5 +175,10 @@ def _latched(moments: list[tuple[int, int]], clock: int, latch: int) -> bool:
     return latches >= FEWEST_LATCHES and right >= PURE * latches
 
 
-def _edges(moments: list[tuple[int, int]], wire: int) -> int:
-    return sum((before ^ word) & wire != 0 for (_, before), (_, word) in pairwise(moments))
+def _edges(moments: list[tuple[int, int]], wires: Mapping[str, int]) -> dict[str, int]:
+    """How often each wire changes."""
+    counts = dict.fromkeys(wires, 0)
+    for (_, before), (_, word) in pairwise(moments):
+        for name, mask in wires.items():
+            counts[name] += (before ^ word) & mask != 0
+    return counts
