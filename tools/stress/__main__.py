@@ -15,11 +15,12 @@ import time
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
-import captures
 import files
 import network
 import processes
 import values
+
+import captures
 
 PARTS = {
     "captures": captures.run,

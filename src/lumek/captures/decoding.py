@@ -129,7 +129,8 @@ class Decoder:
         waiting: deque[Event] = deque()
         last: dict[tuple[int, int], Event] = {}
         until = self.settings.until_ns
-        for event in merge(*(self._events_of(*part) for part in self._parts), key=lambda one: one.time_ns):
+        parts = [self._events_of(*part) for part in self._parts]
+        for event in parts[0] if len(parts) == 1 else merge(*parts, key=lambda one: one.time_ns):
             if until is not None and event.time_ns > until:
                 break
             self.panels[event.panel].count(event)
@@ -317,7 +318,9 @@ class Decoder:
         elif panels:
             panel = panels[0]
             for at, word in self._moments(group, BIT, UNDRIVEN):
-                yield from panel.take(at, word)
+                events = panel.take(at, word)
+                if events:
+                    yield from events
         for panel in panels:
             yield from panel.rest()
 

@@ -32,9 +32,6 @@ TIMES = {
 MARK = "Lumek recording; time is "
 """How its comment begins."""
 
-HELD = 200
-"""Changes that are held back until all wires are known: a file lists them before its first change."""
-
 FLUSH_US = 1000
 """From this wait on, what was recorded goes to the file at once."""
 
@@ -63,13 +60,12 @@ class Recording:
         self._wires: list[tuple[str, str, str]] = []
         self._variables: list[Variable[Any]] = []
         self._levels: list[str] = []
-        self._held: list[tuple[int, int, str]] = []
         self._last_ns, self._tick_ns = 0, BUS_TICK_NS
         self._began_ns = time.perf_counter_ns()
         self._ports: dict[int, tuple[Any, Any]] = {}
         self._kinds: set[str] = set()
+        self._kinds_of_port: set[str] = set()
         self._clocks: list[str] = []
-        self._late: set[str] = set()
         self._ended = False
 
     def __repr__(self) -> str:
@@ -86,31 +82,25 @@ class Recording:
         """
         if id(port) in self._ports:
             return self._ports[id(port)][1]
-        kind = next((kind for kind, (_, methods) in WRAPPERS.items() if all(hasattr(port, one) for one in methods)), "")
-        if not kind:
-            raise HookupError(f"what is recorded is a bus, lines, or a serial port, not {quoted(port)}")
+        kind = kind_of(port)
         names = {one for one, _, _ in self._wires}
         group, number = name or kind, 2
         while group in names and not name:
             group, number = f"{kind}{number}", number + 1
+        self._kinds_of_port.add(kind)
         wrapped = WRAPPERS[kind][0](self, port, group, lines or {})
         self._ports[id(port)] = port, wrapped
-        if kind != "i2c" and self._writer is None:
-            self._tick_ns = TICK_NS
         return wrapped
 
     def wire(self, group: str, name: str, resting: str) -> int:
-        """One more wire, and its number; see `change`. -1 when it comes too late to be recorded."""
+        """One more wire, and its number; see `change`. resting: its level before the first change."""
         for number, (one, other, _) in enumerate(self._wires):
             if (one, other) == (group, name):
                 return number
-        if self._writer is not None or self._ended:
-            if not self._ended and f"{group}.{name}" not in self._late:
-                self._late.add(f"{group}.{name}")
-                notice(f"{self.path}: wire {name} is not recorded: name all lines when recording begins")
-            return -1
         self._wires.append((group, name, resting))
         self._levels.append(resting)
+        if self._writer is not None:
+            self._guarded(self._list_again)
         return len(self._wires) - 1
 
     def clocked(self, kind: str, what: str) -> None:
@@ -121,19 +111,17 @@ class Recording:
 
     def change(self, wire: int, time_ns: int, level: str) -> None:
         """A wire takes a level ("0", "1", or "z" where nothing drives it). Times do not go back."""
-        if wire < 0 or self._levels[wire] == level or self._ended:
+        if self._levels[wire] == level or self._ended:
             return
         self._levels[wire] = level
         time_ns = self._last_ns = max(time_ns, self._last_ns)
-        if self._writer is None:
-            self._held.append((wire, time_ns, level))
-            if len(self._held) >= HELD:
-                self._guarded(self._begin)
-        else:
-            try:
-                self._writer.change(self._variables[wire], time_ns // self._tick_ns, level)
-            except OSError as problem:
-                self._fail(problem)
+        try:
+            if self._writer is None:
+                self._begin()
+            assert self._writer is not None
+            self._writer.change(self._variables[wire], time_ns // self._tick_ns, level)
+        except OSError as problem:
+            self._fail(problem)
 
     def not_before(self, time_ns: int) -> int:
         """That time, or the last that was recorded, where that is later."""
@@ -167,17 +155,39 @@ class Recording:
         self.close()
 
     def _begin(self) -> None:
-        """Write the head, and what was held back."""
+        """Write the head, with all wires and their levels at rest."""
+        if {"gpio", "register"} & self._kinds_of_port:
+            self._tick_ns = TICK_NS
         kinds = [f"{MARK}{TIMES[kind]}" for kind in sorted(self._kinds)]
         comment = "; ".join([*kinds, *self._clocks])
         self._writer = VCDWriter(
             self._file, timescale=f"{self._tick_ns} ns", date="", comment=comment, version="Lumek", check_values=False
         )
-        for group, name, resting in self._wires:
-            self._variables.append(self._writer.register_var(group, name, "wire", 1, resting))
-        held, self._held = self._held, []
-        for wire, time_ns, level in held:
-            self._writer.change(self._variables[wire], time_ns // self._tick_ns, level)
+        self._variables = [self._writer.register_var(*wire[:2], "wire", 1, wire[2]) for wire in self._wires]
+        self._writer.flush()
+
+    def _list_again(self) -> None:
+        """Bring another wire into a file that lists its wires at its beginning: write it again, with a longer list."""
+        assert self._writer is not None
+        self._writer.flush()
+        before, old_tick_ns = self._file, self._tick_ns
+        beside = self.path.with_name(f".{self.path.name}.part")
+        self._file = beside.open("w", encoding="ascii", newline="\n", buffering=BUFFER)
+        self._begin()
+        with self.path.open(encoding="ascii") as source:
+            for line in source:
+                if line.startswith("$dumpvars"):
+                    break
+            for line in source:
+                if line.startswith("$end"):
+                    break
+            for line in source:
+                own = line if line[0] != "#" else f"#{int(line[1:]) * old_tick_ns // self._tick_ns}\n"
+                self._file.write(own)
+        for variable, level in zip(self._variables, self._levels, strict=True):
+            variable.value = level
+        before.close()
+        beside.replace(self.path)
 
     def _guarded(self, act: Callable[[], object]) -> None:
         try:
@@ -392,6 +402,14 @@ WRAPPERS: dict[str, tuple[Callable[..., Any], tuple[str, ...]]] = {
 """Kind of a port: what records it, and the methods by which it is known."""
 
 
+def kind_of(port: Any) -> str:
+    """Which of WRAPPERS records a port. Raises HookupError for anything else than a port."""
+    for kind, (_, methods) in WRAPPERS.items():
+        if all(hasattr(port, one) for one in methods):
+            return kind
+    raise HookupError(f"what is recorded is a bus, lines, or a serial port, not {quoted(port)}")
+
+
 def record(port: Any, path: str | PathLike[str], name: str = "", lines: Mapping[Hashable, str] | None = None) -> Any:
     """Record what goes through a port, into a VCD file.
 
@@ -408,6 +426,7 @@ def record(port: Any, path: str | PathLike[str], name: str = "", lines: Mapping[
     >>> panel[0] = "Hive 3"
     >>> port.close()
     """
+    kind_of(port)
     try:
         recording = Recording(path)
     except OSError as problem:

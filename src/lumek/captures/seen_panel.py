@@ -1,6 +1,6 @@
 """A panel in a capture: its wires, its controllers, and what they show."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from lumek.captures.chips import PlainPort, RegisterPort
@@ -17,6 +17,8 @@ FULL_VOLTS = 4.5
 
 UNSEEN = "·"
 """Stands for a cell into which nothing was written."""
+
+NOTHING: Sequence[Event] = ()
 
 MOST_TRACED = 20_000
 """Moments that are kept of a span that is watched."""
@@ -105,7 +107,7 @@ class SeenPanel:
         return [Follower(self.wiring.width, self.phase, oscillator, volts, resolution, self.number, controller)
                 for controller in range(count)]  # fmt: skip
 
-    def take(self, at: int, word: int) -> list[Event]:
+    def take(self, at: int, word: int) -> Sequence[Event]:
         """Take a moment of the panel's pins. Returns what is complete then."""
         self._backlight, self.seen_ns = word & BACKLIGHT, at
         if self.watched is not None:
@@ -113,28 +115,24 @@ class SeenPanel:
                 self.trace_before = word
             elif at <= self.watched[1] and len(self.trace) < MOST_TRACED:
                 self.trace.append((at, word))
-        events: list[Event] = []
-        for pulse in self.pulses.take(at, word):
-            events += self._pulsed(pulse)
-        return events
+        pulses = self.pulses.take(at, word)
+        return [event for pulse in pulses for event in self._pulsed(pulse)] if pulses else NOTHING
 
     def rest(self) -> list[Event]:
         """What is still to come at the end of the capture."""
         return [event for pulse in self.pulses.rest() for event in self._pulsed(pulse)]
 
-    def state(self, at: int, byte: int) -> list[Event]:
+    def state(self, at: int, byte: int) -> Sequence[Event]:
         """Take the levels of the eight lines of an expander or a register."""
         word = self._table.get(byte)
         if word is None:
             word = self._table[byte] = word_of(self.wiring.lines, byte)
         return self.take(at, word)
 
-    def _pulsed(self, pulse: Pulse) -> Iterable[Event]:
-        for number, follower in enumerate(self.followers):
-            if pulse.enables == 1 << number:
-                event = follower.take(pulse)
-                if event is not None:
-                    yield event
+    def _pulsed(self, pulse: Pulse) -> Sequence[Event]:
+        number = pulse.enables - 1
+        event = self.followers[number].take(pulse) if number < len(self.followers) else None
+        return NOTHING if event is None else (event,)
 
     def _guessed(self, head: Sequence[Pulse], count: int) -> str:
         """The size that fits what was written."""

@@ -26,6 +26,8 @@ MOST_WIRES = 4096
 
 END = b"$enddefinitions"
 
+NOTHING: list[bytes] = []
+
 HIGH, LOW = b"1hH", b"0lL"
 """Values of a wire; with any other nothing is known to drive it."""
 
@@ -110,7 +112,10 @@ class VcdFile(CaptureSource):
                 if effect is not None:
                     word = word & effect[0] | effect[1]
                 elif line[:1] == b"#":
-                    at, after = self._time(line)
+                    try:
+                        at, after = int(line[1:] if len(line) < MOST_DIGITS else b""), NOTHING
+                    except ValueError:
+                        at, after = self._time(line)
                     if last is None or word != last[1]:
                         last = now, word
                         yield last

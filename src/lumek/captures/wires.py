@@ -90,7 +90,7 @@ def _given(source: CaptureSource, lines: Mapping[str, str]) -> Group:
         if roles.keys() == wires.keys():
             return Group(kind, roles)
     unknown = [role for role in roles if role not in ROLES]
-    if unknown or not NEEDED <= roles.keys():
+    if unknown or not roles.keys() >= NEEDED:
         what = f"{quoted(unknown[0])} is not a role" if unknown else "the wires of a panel are rs, e, and d4 to d7"
         raise CaptureError(
             f"{what}: give scl and sda; data, clock and latch; or {', '.join(ROLES)}, of which rs, e and d4 to d7 are "
@@ -111,7 +111,7 @@ def _named(names: Iterable[str]) -> Iterator[Group]:
             if needed.keys() <= wires.keys():
                 yield Group(kind, {role: wires[role] for role in needed}, name=scope)
         pins = {role: name for role, name in wires.items() if role in ROLES}
-        if NEEDED <= pins.keys():
+        if pins.keys() >= NEEDED:
             yield Group(PINS, pins, name=scope)
         else:
             yield from _of_several(wires, pins, scope)
@@ -123,7 +123,7 @@ def _of_several(wires: Mapping[str, str], shared: Mapping[str, str], scope: str)
     for panel in panels:
         own = {role: name for role in ROLES if (name := wires.get(f"{panel}_{role}")) is not None}
         both = {**shared, **own}
-        if NEEDED <= both.keys():
+        if both.keys() >= NEEDED:
             yield Group(PINS, both, name=f"{scope}.{panel}" if scope else panel)
 
 
