@@ -3,7 +3,6 @@
 from contextlib import suppress
 from itertools import chain
 from pathlib import Path
-from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,14 +13,7 @@ from lumek.captures import decode
 from lumek.captures.seen_panel import SeenPanel
 from lumek.captures.vcd_file import VcdFile
 from lumek.errors import CaptureError
-from support.captured import Captured, hookups, uses
-
-
-def state(chip: Any) -> tuple:
-    return (
-        bytes(chip.ddram), bytes(chip.cgram), chip.shift, chip.resting_address, chip.in_cgram, chip.on, chip.underline,
-        chip.blink, chip.two_lines, chip.increment, chip.shift_on_write, chip.eight_bit,
-    )  # fmt: skip
+from support.captured import Captured, hookups, state, uses
 
 
 def cut(file: Path, share: float) -> Path:

@@ -44,7 +44,8 @@ class Heard:
     """A bus that keeps what goes over it."""
 
     def __init__(self, bus: Any) -> None:
-        self._bus, self.heard = bus, []
+        self._bus = bus
+        self.heard: list[tuple[int, str, bytes]] = []
 
     def __getattr__(self, name: str) -> Any:
         return getattr(self._bus, name)
@@ -62,7 +63,7 @@ class Heard:
 @pytest.mark.skipif(shutil.which("sigrok-cli") is None, reason="sigrok-cli is not installed: .ci/run installs it")
 @pytest.mark.parametrize("hz", [100_000, 400_000])
 def test_another_decoder_of_i2c_finds_the_bytes_that_were_sent(tmp_path: Path, hz: int) -> None:
-    twin, bus = backpack_twin("16x2", hz=hz)
+    _, bus = backpack_twin("16x2", hz=hz)
     port = Heard(bus)
     with Recording(tmp_path / "wires.vcd") as recording:
         panel = Panel("16x2", Backpack(recording.around(port), 0x27))
@@ -125,7 +126,7 @@ def test_the_file_says_that_its_times_are_those_of_the_host(tmp_path: Path) -> N
 
 
 def test_bytes_that_nobody_acknowledges_are_drawn_so(tmp_path: Path) -> None:
-    twin, bus = backpack_twin("16x2")
+    _, bus = backpack_twin("16x2")
     port = record(bus, tmp_path / "wires.vcd")
     panel = Panel("16x2", Backpack(port, 0x27), retries=0)
     bus.cut(5)
@@ -147,7 +148,7 @@ def test_a_full_disk_ends_the_recording_and_not_the_panel(caplog: pytest.LogCapt
 
 
 def test_wires_that_come_later_are_in_the_file_too(tmp_path: Path) -> None:
-    twin, bus = backpack_twin("16x2")
+    _, bus = backpack_twin("16x2")
     with Recording(tmp_path / "wires.vcd") as recording:
         panel = Panel("16x2", Backpack(recording.around(bus), 0x27))
         panel[:] = "Hive 3\n41.4 kg"

@@ -1,5 +1,6 @@
 """Panels whose wires are recorded while they are used, wired in every way that a hookup file can say."""
 
+from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -9,6 +10,7 @@ from hypothesis import strategies as st
 import lumek
 from lumek import Panel
 from lumek.captures import Recording
+from lumek.captures.vcd_file import VcdFile
 from lumek.core.instructions import clear_display, return_home, shift_display
 
 NEEDED = ["rs", "e", "d4", "d5", "d6", "d7"]
@@ -103,3 +105,35 @@ class Captured:
             for what, value in doings:
                 use(panel, what, value)
         return panel
+
+
+def state(chip: Any) -> tuple:
+    """All that a controller has."""
+    return (
+        bytes(chip.ddram), bytes(chip.cgram), chip.shift, chip.resting_address, chip.in_cgram, chip.on, chip.underline,
+        chip.blink, chip.two_lines, chip.increment, chip.shift_on_write, chip.eight_bit,
+    )  # fmt: skip
+
+
+def moments_of(file: Path, undriven: int = 0xFFFF) -> tuple[list[str], list[tuple[int, int]]]:
+    """The names of the wires of a VCD file, and its moments: a bit of the word for each of them."""
+    source = VcdFile(file)
+    every = {name: 1 << place for place, name in enumerate(source.names)}
+    return source.names, [(at, word & 0xFFFF) for at, word in source.moments(every, undriven)]
+
+
+def table_of(
+    vcd: Path,
+    names: Callable[[int, str], str] = lambda number, name: name,
+    head: str = "Time [s]",
+    time: Callable[[int], str] = lambda at: f"{at / 1e9:.9f}",
+    between: str = ",",
+) -> Path:
+    """The same capture as a table, a column for each wire."""
+    wires, moments = moments_of(vcd)
+    lines = [between.join([head, *(names(number, name) for number, name in enumerate(wires))])]
+    for at, word in moments:
+        lines.append(between.join([time(at), *(str(word >> place & 1) for place in range(len(wires)))]))
+    file = vcd.with_suffix(".csv")
+    file.write_text("\n".join(lines) + "\n", encoding="utf-8")
+    return file

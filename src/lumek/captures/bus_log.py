@@ -82,8 +82,7 @@ class BusLog:
                 addresses.append(row[self._address or 0].strip())
                 data += re.findall(r"[0-9a-zA-Z]+", row[self._bytes or 0])
         addresses = [one for one in addresses if one]
-        self._base = _base(addresses)
-        self._data_base = _base(data)
+        self._base = _base([*addresses, *data])
         values = {value for one in addresses if (value := _number(one, self._base)) is not None}
         # With its direction bit, an address is twice as large, or one more.
         self._shifted = bool(values) and not values & EXPANDERS and any(value >> 1 in EXPANDERS for value in values)
@@ -118,7 +117,7 @@ class BusLog:
             read = self._direction is not None and _plain(row[self._direction]) in READS
             if self._shifted:
                 read, address = read or (self._direction is None and bool(address & 1)), address >> 1
-            values = [_number(one, self._data_base) for one in re.findall(r"[0-9a-zA-Z]+", row[bytes_at][:MOST_BYTES])]
+            values = [_number(one, self._base) for one in re.findall(r"[0-9a-zA-Z]+", row[bytes_at][:MOST_BYTES])]
             if any(value is None or not 0 <= value <= 0xFF for value in values):
                 raise CaptureError(f"{self.name}: {quoted(row[bytes_at])} in row {number} are no bytes")
             taken = self._ack is None or len(row) <= self._ack or _plain(row[self._ack]) not in REFUSED
@@ -134,10 +133,9 @@ def _plain(text: str) -> str:
 
 
 def _base(texts: list[str]) -> int:
-    """16 where numbers have letters, a mark, or two places each; else 10."""
-    if any(re.fullmatch(r"0[xX][0-9a-fA-F]+|[0-9a-fA-F]+h|[0-9a-fA-F]*[a-fA-F][0-9a-fA-F]*", one) for one in texts):
-        return 16
-    return 16 if texts and all(len(one) == 2 for one in texts) else 10
+    """That of numbers without a mark: 16 where they have letters, or two places each; else 10."""
+    plain = [one for one in texts if not re.fullmatch(r"0[xX].*|.*[hH]", one)]
+    return 16 if any(re.search("[a-fA-F]", one) for one in plain) or all(len(one) == 2 for one in plain) else 10
 
 
 def _number(text: str, base: int) -> int | None:

@@ -82,19 +82,19 @@ class CsvLevels(CaptureSource):
             own = [place for place in range(len(self._table.columns)) if place != time]
             places = [(own[self.names.index(name)], mask) for name, mask in wires.items()]
         before: list[str] = []
+        columns = len(self._table.columns)
         for number, row in enumerate(self._table.rows()):
-            try:
-                at = round(number * every) if every is not None else times.ns(row[time or 0])
-                if self._changes is None:
-                    if row[1 if time == 0 else 0 :] != before:
-                        before = row[1 if time == 0 else 0 :]
-                        for place, mask in places:
-                            pending = _set(pending, mask, row[place], undriven)
-                else:
-                    mask = wires.get(row[self._changes[0]].strip()[:64], 0)
-                    pending = _set(pending, mask, row[self._changes[1]], undriven) if mask else pending
-            except IndexError:
-                raise CaptureError(f"{self.name}: row {number + 1} has {len(row)} columns, too few") from None
+            if len(row) < columns:
+                raise CaptureError(f"{self.name}: row {number + 1} has {len(row)} columns, not {columns}")
+            at = round(number * every) if every is not None else times.ns(row[time or 0])
+            if self._changes is None:
+                if row[1 if time == 0 else 0 :] != before:
+                    before = row[1 if time == 0 else 0 :]
+                    for place, mask in places:
+                        pending = _set(pending, mask, row[place], undriven)
+            else:
+                mask = wires.get(row[self._changes[0]].strip()[:64], 0)
+                pending = _set(pending, mask, row[self._changes[1]], undriven) if mask else pending
             if now is not None and at < now:
                 raise CaptureError(f"{self.name}: time goes back in row {number + 1}, to {quoted(row[time or 0])}")
             if now is not None and at != now and word != last:
