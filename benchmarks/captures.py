@@ -12,7 +12,7 @@ from typing import Any
 
 import lumek
 from lumek import Backpack, Direct, Panel, ShiftRegister
-from lumek.captures import Recording
+from lumek.captures import Capture
 from lumek.captures.decoding import Decoder, Settings
 from lumek.twin import backpack_twin, direct_twin, shift_register_twin
 
@@ -23,7 +23,7 @@ PINS = {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6}
 TEXTS = [f"Hive {number} has {41.4 + number / 10:.1f} kg".ljust(20)[:20] for number in range(10)]
 
 
-def links(recording: Recording) -> dict[str, Any]:
+def links(capture: Capture) -> dict[str, Any]:
     """A panel on each link, recorded."""
     bus = backpack_twin("20x4")[1]
     lines = direct_twin("20x4", PINS)[1]
@@ -31,28 +31,26 @@ def links(recording: Recording) -> dict[str, Any]:
     named = {line: role for role, line in PINS.items()}
     data = PINS["d4"], PINS["d5"], PINS["d6"], PINS["d7"]
     return {
-        "backpack": lambda: Backpack(recording.around(bus), 0x27),
-        "direct": lambda: Direct(recording.around(lines, lines=named), rs=PINS["rs"], e=PINS["e"], data=data),
-        "shift register": lambda: ShiftRegister(
-            recording.around(serial), {role: bit - 1 for role, bit in PINS.items()}
-        ),
+        "backpack": lambda: Backpack(capture.around(bus), 0x27),
+        "direct": lambda: Direct(capture.around(lines, lines=named), rs=PINS["rs"], e=PINS["e"], data=data),
+        "shift register": lambda: ShiftRegister(capture.around(serial), {role: bit - 1 for role, bit in PINS.items()}),
     }
 
 
 def recorded(link: str, edges: int, file: Path) -> tuple[int, float]:
     """Record at least so many edges. Returns how many there are, and the seconds."""
     began = time.perf_counter()
-    with Recording(file) as recording:
+    with Capture(file) as capture:
         count = 0
-        change = recording.change
+        change = capture.change
 
         def counted(wire: int, time_ns: int, level: str) -> None:
             nonlocal count
             count += 1
             change(wire, time_ns, level)
 
-        recording.change = counted
-        panel = Panel("20x4", links(recording)[link]())
+        capture.change = counted
+        panel = Panel("20x4", links(capture)[link]())
         turn = 0
         while count < edges:
             panel[:] = "\n".join(TEXTS[(turn + row) % 10] for row in range(4))
@@ -92,15 +90,15 @@ def main() -> None:
         print(f"memory: {memory_mb()} MB at most, {memory_mb() - before} of them for this")
         plain = flushed(None)
         file = Path(folder) / "text.vcd"
-        with Recording(file) as recording:
-            drawn = flushed(recording)
+        with Capture(file) as capture:
+            drawn = flushed(capture)
         print(f"Python time of 200 full redraws of a 20x4: {plain * 1000:.0f} ms, recorded {drawn * 1000:.0f} ms "
               f"({drawn / plain:.1f} times); a bus of 100 kHz takes 5.9 s for them")  # fmt: skip
 
 
-def flushed(recording: Recording | None) -> float:
+def flushed(capture: Capture | None) -> float:
     """Seconds of Python for 200 redraws of all cells."""
-    panel = lumek.simulate("20x4", recording=recording)
+    panel = lumek.simulate("20x4", capture=capture)
     began = time.perf_counter()
     for turn in range(200):
         panel[:] = "\n".join(("ab" if turn % 2 else "cd") * 10 for _ in range(4))

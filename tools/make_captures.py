@@ -1,4 +1,4 @@
-"""Make the captures of examples/captures: made-up situations, as a recording or a logic analyser would have them.
+"""Make the captures of examples/captures: made-up situations, as Lumek or a logic analyser would have them.
 
 Run it after a change of what is recorded: python tools/make_captures.py
 """
@@ -9,7 +9,7 @@ from typing import Any
 
 import lumek
 from lumek import Backpack, Direct, Panel
-from lumek.captures import Recording
+from lumek.captures import Capture
 from lumek.captures.vcd_file import VcdFile
 from lumek.core.instructions import Timing, set_ddram_address
 from lumek.hookup.maps import MAPS
@@ -38,17 +38,17 @@ class Hasty:
 
 def right(file: Path) -> None:
     """A backpack is started, and shows two rows."""
-    with Recording(file) as recording:
-        panel = lumek.simulate("16x2", recording=recording)
+    with Capture(file) as capture:
+        panel = lumek.simulate("16x2", capture=capture)
         panel[:] = TEXT
 
 
 def wrong_map(file: Path) -> None:
     """The driver takes the lines of another board: see wrong_map.toml for those of this one."""
     _, bus = backpack_twin("16x2")
-    with Recording(file) as recording:
+    with Capture(file) as capture:
         other = MAPS["control-high"]
-        panel = Panel("16x2", Backpack(recording.around(bus), lines=other.lines, backlight_on=other.backlight_on))
+        panel = Panel("16x2", Backpack(capture.around(bus), lines=other.lines, backlight_on=other.backlight_on))
         panel[:] = TEXT
 
 
@@ -56,8 +56,8 @@ def swapped_lines(file: Path) -> None:
     """D4 and D5 are swapped at the panel, at whose pins the analyser was."""
     _, lines = direct_twin("16x2", PINS)
     names = {**ROLES, PINS["d4"]: "d5", PINS["d5"]: "d4"}
-    with Recording(file.with_suffix(".vcd")) as recording:
-        panel = Panel("16x2", direct(recording.around(lines, lines=names)))
+    with Capture(file.with_suffix(".vcd")) as capture:
+        panel = Panel("16x2", direct(capture.around(lines, lines=names)))
         panel[:] = TEXT
     as_csv(file.with_suffix(".vcd"), file)
 
@@ -65,8 +65,8 @@ def swapped_lines(file: Path) -> None:
 def out_of_step(file: Path) -> None:
     """A spike on E after the first row: from then on the halves of bytes are mixed up."""
     _, lines = direct_twin("16x2", PINS)
-    with Recording(file) as recording:
-        port = recording.around(lines, lines=ROLES)
+    with Capture(file) as capture:
+        port = capture.around(lines, lines=ROLES)
         panel = Panel("16x2", direct(port))
         panel[0] = "Hive 3"
         port.wait_us(500)
@@ -79,8 +79,8 @@ def out_of_step(file: Path) -> None:
 def too_fast(file: Path) -> None:
     """A driver that does not wait long enough."""
     _, lines = direct_twin("16x2", PINS)
-    with Recording(file) as recording:
-        panel = Panel("16x2", direct(Hasty(recording.around(lines, lines=ROLES))))
+    with Capture(file) as capture:
+        panel = Panel("16x2", direct(Hasty(capture.around(lines, lines=ROLES))))
         panel[:] = TEXT
 
 
@@ -88,8 +88,8 @@ def no_start_up(file: Path) -> None:
     """A program that writes to a panel that it never started."""
     _, lines = direct_twin("16x2", PINS)
     timing = Timing()
-    with Recording(file) as recording:
-        link = direct(recording.around(lines, lines=ROLES))
+    with Capture(file) as capture:
+        link = direct(capture.around(lines, lines=ROLES))
         link.send([timing.instruction(set_ddram_address(0)), timing.write(b"Hive 3")])
         link.send([timing.instruction(set_ddram_address(0x40)), timing.write(b"41.4 kg")])
 
@@ -99,8 +99,8 @@ def two_panels(file: Path) -> None:
     _, bus = backpack_twin("16x2")
     other = MAPS["control-high"]
     backpack_twin("20x4", address=0x3F, lines=other.lines, bus=bus)
-    with Recording(file) as recording:
-        port = recording.around(bus)
+    with Capture(file) as capture:
+        port = capture.around(bus)
         left = Panel("16x2", Backpack(port, 0x27))
         right = Panel("20x4", Backpack(port, 0x3F, lines=other.lines))
         left[0], right[0] = "Hive 3", "Terrace"
@@ -140,10 +140,10 @@ def from_the_middle(file: Path) -> None:
     _, lines = direct_twin("16x2", PINS)
     panel = Panel("16x2", direct(lines))
     panel[:] = "Hive 1\n39.8 kg"
-    with Recording(file.with_suffix(".vcd")) as recording:
+    with Capture(file.with_suffix(".vcd")) as capture:
         again = Panel.__new__(Panel)
         again.__dict__.update(panel.__dict__)
-        panel._driver.link.lines = recording.around(lines, lines=ROLES)  # type: ignore[attr-defined]
+        panel._driver.link.lines = capture.around(lines, lines=ROLES)  # type: ignore[attr-defined]
         panel[:] = TEXT
     as_csv(file.with_suffix(".vcd"), file)
 
@@ -152,13 +152,13 @@ def glitches(file: Path) -> None:
     """Spikes of 20 ns on E, from a wire beside it."""
     whole = file.with_name("whole.vcd")
     _, lines = direct_twin("16x2", PINS)
-    with Recording(whole) as recording:
-        panel = Panel("16x2", direct(recording.around(lines, lines=ROLES)))
+    with Capture(whole) as capture:
+        panel = Panel("16x2", direct(capture.around(lines, lines=ROLES)))
         panel[:] = TEXT
 
-    def spiked(moments: Iterable[tuple[int, int]], names: list[str]) -> Iterable[tuple[int, int]]:
+    def spiked(samples: Iterable[tuple[int, int]], names: list[str]) -> Iterable[tuple[int, int]]:
         enable = 1 << names.index("e")
-        for number, (at, word) in enumerate(moments):
+        for number, (at, word) in enumerate(samples):
             yield at, word
             if number % 9 == 8 and not word & enable:
                 yield at + 400, word | enable
@@ -171,16 +171,16 @@ def coarse_samples(file: Path) -> None:
     """An analyser that takes a million samples a second, which shows the bytes, and not the timing of E."""
     whole = file.with_name("whole.vcd")
     _, lines = direct_twin("16x2", PINS)
-    with Recording(whole) as recording:
-        panel = Panel("16x2", direct(recording.around(lines, lines=ROLES)))
+    with Capture(whole) as capture:
+        panel = Panel("16x2", direct(capture.around(lines, lines=ROLES)))
         panel[:] = TEXT
-    as_csv(whole, file, lambda moments, names: ((at // 1000 * 1000, word) for at, word in moments))
+    as_csv(whole, file, lambda samples, names: ((at // 1000 * 1000, word) for at, word in samples))
 
 
 def wide_panel(file: Path) -> None:
     """A 40x4 with its two controllers, behind an expander."""
-    with Recording(file) as recording:
-        panel = lumek.simulate("40x4", recording=recording)
+    with Capture(file) as capture:
+        panel = lumek.simulate("40x4", capture=capture)
         panel[0], panel[3] = "Hive 3, on the terrace", "41.4 kg, and two supers on it"
 
 
@@ -194,16 +194,16 @@ def direct(port: Any) -> Direct:
 def as_csv(
     vcd: Path,
     file: Path,
-    change: Callable[[Iterable[tuple[int, int]], list[str]], Iterable[tuple[int, int]]] = lambda moments, names: (
-        moments
+    change: Callable[[Iterable[tuple[int, int]], list[str]], Iterable[tuple[int, int]]] = lambda samples, names: (
+        samples
     ),
 ) -> None:
-    """Write a recording as the table of a logic analyser, and remove it."""
+    """Write a capture as the table of a logic analyser, and remove it."""
     source = VcdFile(vcd)
     every = {name: 1 << place for place, name in enumerate(source.names)}
     rows: dict[int, str] = {}
     begins = None
-    for at, word in change(source.moments(every, 0), source.names):
+    for at, word in change(source.samples(every, 0), source.names):
         begins = at if begins is None else begins
         rows[at - begins] = ",".join(str(word >> place & 1) for place in range(len(every)))
     lines = [f"{at / 1e9:.9f},{levels}" for at, levels in rows.items()]

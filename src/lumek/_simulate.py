@@ -12,7 +12,7 @@ from lumek.twin import backpack_twin
 from lumek.twin.light import coloured_backlight
 
 if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
 
 
 def simulate(
@@ -21,7 +21,7 @@ def simulate(
     hz: int = 100_000,
     *,
     coloured: bool = False,
-    recording: "Recording | None" = None,
+    capture: "Capture | None" = None,
     font: str = "5x8",
 ) -> Panel:
     """A panel with an I2C backpack, all simulated; `panel.twin` is the simulated panel.
@@ -29,7 +29,7 @@ def simulate(
     size and rom: as those of `Panel`.
     hz: clock of the simulated bus.
     coloured: whether it has a backlight of three colours with channels of their own, instead of one that is switched.
-    recording: records the wires; see `lumek.captures.Recording`.
+    capture: records the wires; see `lumek.captures.Capture`.
     font: as that of `Panel`.
     Raises SizeError or SettingError for what does not exist.
     """
@@ -38,5 +38,5 @@ def simulate(
     twin, bus = backpack_twin(size, rom, hz, lines=lines)
     twin.font = font
     backlight = coloured_backlight(twin) if coloured else None
-    port = bus if recording is None else recording.around(bus)
+    port = bus if capture is None else capture.around(bus)
     return Panel(size, Backpack(port, lines=lines), rom, twin=twin, backlight=backlight, font=font)

@@ -17,11 +17,11 @@ from support.captured import Captured, hookups, state, uses
 
 
 def cut(file: Path, share: float) -> Path:
-    """The rest of a capture from a moment on."""
+    """The rest of a capture from a sample on."""
     source = VcdFile(file)
     every = {name: 1 << place for place, name in enumerate(source.names)}
-    moments = list(source.moments(every, 0))
-    rest = moments[int(share * (len(moments) - 1)) :]
+    samples = list(source.samples(every, 0))
+    rest = samples[int(share * (len(samples) - 1)) :]
     part = file.with_name("part.vcd")
     with part.open("w") as out, VCDWriter(out, timescale="1 ns", comment="part", date="") as writer:
         wires = {name: writer.register_var("", name, "wire", 1, "x") for name in every}

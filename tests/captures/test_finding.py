@@ -8,7 +8,7 @@ import pytest
 
 import lumek
 from lumek import Backpack, Panel
-from lumek.captures import Recording, decode
+from lumek.captures import Capture, decode
 from lumek.captures.wire_finder import Found, find
 from lumek.hookup.maps import MAPS
 from lumek.twin import backpack_twin
@@ -87,8 +87,8 @@ WIRINGS = {
 @pytest.mark.parametrize("wiring", WIRINGS)
 def test_wires_without_names_are_found(tmp_path: Path, wiring: str) -> None:
     (tmp_path / "hive.toml").write_text(f"[panel]\nsize = '16x2'\n[hookup]\n{WIRINGS[wiring]}\n")
-    with Recording(tmp_path / "wires.vcd") as recording:
-        panel = lumek.attach(tmp_path / "hive.toml", twin=True, recording=recording)
+    with Capture(tmp_path / "wires.vcd") as capture:
+        panel = lumek.attach(tmp_path / "hive.toml", twin=True, capture=capture)
         panel[:] = "Hive 3  41.4 kg\nGood morning,"
     table = table_of(tmp_path / "wires.vcd", names=lambda number, name: f"Channel {number}")
     found = decode(table)

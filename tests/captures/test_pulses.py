@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lumek.captures import Decoding, Recording, decode
+from lumek.captures import Capture, Decoding, decode
 from lumek.captures.steady import without_glitches
 from lumek.core.geometry import Geometry
 from lumek.core.instructions import Timing
@@ -29,8 +29,8 @@ def driven(moves: list[tuple[dict[str, int], int]], volts: float, started: bool 
     with TemporaryDirectory() as folder:
         twin, lines = direct_twin("16x2", PINS, drive_ns=0, controllers=[Controller(volts=volts)])
         lines.clock.now_ns = 50_000_000
-        with Recording(Path(folder) / "wires.vcd") as recording:
-            port = recording.around(lines, lines={name: name for name in PINS})
+        with Capture(Path(folder) / "wires.vcd") as capture:
+            port = capture.around(lines, lines={name: name for name in PINS})
             link = Direct(port, rs="rs", e="e", rw="rw", data=("d4", "d5", "d6", "d7"), busy_flag=False)
             link.send(startup(Geometry("16x2"), 4, Timing()) if started else [])
             for levels, pause_ns in moves:
@@ -78,8 +78,8 @@ def byte(value: int, rs: int = 1, high_ns: int = 300, before_ns: int = 100, betw
 def test_what_breaks_the_data_sheet_is_told_with_by_how_much(changed: dict, rule: str, got: int, asked: int) -> None:
     volts = changed.pop("volts", 5.0)
     _, found = driven(byte(0x48, **changed), volts)
-    flaws = [flaw for event in found.events for flaw in event.flaws if flaw.rule == rule]
-    assert (flaws[0].got_ns, flaws[0].asked_ns) == (got, asked)
+    violations = [violation for event in found.events for violation in event.violations if violation.rule == rule]
+    assert (violations[0].got_ns, violations[0].asked_ns) == (got, asked)
 
 
 # Table 6: clear display takes 1.52 ms; a write 37 us, and the counter moves 4 us later.
@@ -87,22 +87,22 @@ def test_what_breaks_the_data_sheet_is_told_with_by_how_much(changed: dict, rule
 def test_a_byte_that_comes_too_early_is_told(first: int, rs: int, asked_us: int) -> None:
     early = [*byte(first, rs)[:-1], ({"e": 0}, 20_000)]
     _, found = driven(early + byte(0x69), 5.0)
-    flaw = next(flaw for event in found.events for flaw in event.flaws)
-    assert (flaw.rule, flaw.asked_ns) == ("busy", asked_us * 1000)
+    violation = next(violation for event in found.events for violation in event.violations)
+    assert (violation.rule, violation.asked_ns) == ("busy", asked_us * 1000)
     assert not found.events[-1].sure
 
 
 @given(st.lists(st.tuples(st.integers(1, 200), st.integers(0, 3)), min_size=1, max_size=30), st.integers(1, 150))
 def test_no_pulse_is_left_that_is_shorter_than_what_is_to_be_left_out(steps: list, shorter: int) -> None:
-    at, moments = 0, []
+    at, samples = 0, []
     for pause, word in steps:
-        moments.append((at, word))
+        samples.append((at, word))
         at += pause
-    left = list(without_glitches(moments, shorter))
+    left = list(without_glitches(samples, shorter))
     for mask in (1, 2):
         changes = [at for (at, word), (_, before) in zip(left[1:], left, strict=False) if (word ^ before) & mask]
         assert all(later - earlier >= shorter for earlier, later in pairwise(changes))
-    assert left[-1][1] == moments[-1][1] or at - moments[-1][0] < shorter or left[-1][0] <= moments[-1][0]
+    assert left[-1][1] == samples[-1][1] or at - samples[-1][0] < shorter or left[-1][0] <= samples[-1][0]
 
 
 @pytest.mark.parametrize(
@@ -125,5 +125,7 @@ def test_a_start_up_with_a_step_too_few_is_told(steps: list[str], words: str) ->
         else:
             moves += [*byte(code, 0)[:-1], ({"e": 0}, 2_000_000)]
     _, found = driven(moves + byte(0x48), 5.0, started=False)
-    told = [flaw.detail for event in found.events for flaw in event.flaws if flaw.rule == "start-up"]
+    told = [
+        violation.detail for event in found.events for violation in event.violations if violation.rule == "start-up"
+    ]
     assert any(words in one for one in told), told

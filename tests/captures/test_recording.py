@@ -14,7 +14,7 @@ from vcdvcd import VCDVCD
 
 import lumek
 from lumek import Backpack, HookupError, NoAnswerError, Panel, SettingError
-from lumek.captures import Recording, decode, record
+from lumek.captures import Capture, decode, record
 from lumek.captures.vcd_file import VcdFile
 from lumek.twin import backpack_twin, direct_twin
 from support.captured import Captured, hookups, uses
@@ -26,14 +26,14 @@ def test_another_parser_reads_the_same_levels_at_the_same_times(hookup: str, doi
         captured.run(doings)
         source = VcdFile(captured.file)
         every = {name: 1 << place for place, name in enumerate(source.names)}
-        moments = list(source.moments(every, 0))
+        samples = list(source.samples(every, 0))
         theirs = VCDVCD(str(captured.file), signals=[], store_tvs=True)
     tick_ns = int(theirs.timescale["timescale"] * 1_000_000_000)
     for reference, mark in theirs.references_to_ids.items():
         mask = every[reference.rpartition(".")[2]]
         read = {at * tick_ns: level for at, level in theirs.data[mark].tv}
         ours, before = {}, None
-        for at, word in moments:
+        for at, word in samples:
             level = "z" if word & mask << 16 else "1" if word & mask else "0"
             if level != before:
                 ours[at] = before = level
@@ -65,8 +65,8 @@ class Heard:
 def test_another_decoder_of_i2c_finds_the_bytes_that_were_sent(tmp_path: Path, hz: int) -> None:
     _, bus = backpack_twin("16x2", hz=hz)
     port = Heard(bus)
-    with Recording(tmp_path / "wires.vcd") as recording:
-        panel = Panel("16x2", Backpack(recording.around(port), 0x27))
+    with Capture(tmp_path / "wires.vcd") as capture:
+        panel = Panel("16x2", Backpack(capture.around(port), 0x27))
         panel[:] = "Hive 3\n41.4 kg"
         assert panel.read_back()[0] == "Hive 3          "
     command = ["sigrok-cli", "-I", "vcd", "-i", tmp_path / "wires.vcd", "-P", "i2c:scl=scl:sda=sda", "-A", "i2c"]
@@ -84,8 +84,8 @@ def test_another_decoder_of_i2c_finds_the_bytes_that_were_sent(tmp_path: Path, h
 
 def test_what_was_recorded_survives_a_kill(tmp_path: Path) -> None:
     script = (
-        "import lumek, time; from lumek.captures import Recording\n"
-        "panel = lumek.simulate('16x2', recording=Recording('wires.vcd'))\n"
+        "import lumek, time; from lumek.captures import Capture\n"
+        "panel = lumek.simulate('16x2', capture=Capture('wires.vcd'))\n"
         "panel[0] = 'Hive 3'\nprint('shown', flush=True)\ntime.sleep(100)\n"
     )
     process = subprocess.Popen([sys.executable, "-c", script], cwd=tmp_path, stdout=subprocess.PIPE)
@@ -139,34 +139,34 @@ def test_bytes_that_nobody_acknowledges_are_drawn_so(tmp_path: Path) -> None:
 
 
 def test_a_full_disk_ends_the_recording_and_not_the_panel(caplog: pytest.LogCaptureFixture) -> None:
-    with Recording("/dev/full") as recording:
-        panel = lumek.simulate("16x2", recording=recording)
+    with Capture("/dev/full") as capture:
+        panel = lumek.simulate("16x2", capture=capture)
         for turn in range(60):
             panel[:] = ("ab" if turn % 2 else "cd") * 16
     assert panel.twin.rows == panel.rows
-    assert [record.message for record in caplog.records] == ["recording to /dev/full ended: No space left on device"]
+    assert [record.message for record in caplog.records] == ["capture to /dev/full ended: No space left on device"]
 
 
 def test_wires_that_come_later_are_in_the_file_too(tmp_path: Path) -> None:
     _, bus = backpack_twin("16x2")
-    with Recording(tmp_path / "wires.vcd") as recording:
-        panel = Panel("16x2", Backpack(recording.around(bus), 0x27))
+    with Capture(tmp_path / "wires.vcd") as capture:
+        panel = Panel("16x2", Backpack(capture.around(bus), 0x27))
         panel[:] = "Hive 3\n41.4 kg"
         _, lines = direct_twin("16x2", {"rs": 1, "e": 2})
-        port = recording.around(lines, lines={1: "lamp"})
+        port = capture.around(lines, lines={1: "lamp"})
         bus.wait_us(1_000_000)
         for turn in range(3):
             port.drive({1: turn % 2, 9: 1 - turn % 2})
         panel[0] = "Hive 4"
     source = VcdFile(tmp_path / "wires.vcd")
     assert sorted(source.names) == ["lamp", "line9", "scl", "sda"]
-    assert [word for _, word in source.moments({"lamp": 1, "line9": 2}, 0)][-3:] == [2, 1, 2]
+    assert [word for _, word in source.samples({"lamp": 1, "line9": 2}, 0)][-3:] == [2, 1, 2]
     assert decode(tmp_path / "wires.vcd").panels[0].rows == panel.rows
 
 
 def test_panels_that_share_lines_and_panels_with_clocks_of_their_own_are_in_one_file(tmp_path: Path) -> None:
-    with Recording(tmp_path / "wires.vcd") as recording:
-        panels = [lumek.simulate("16x2", recording=recording) for _ in range(2)]
+    with Capture(tmp_path / "wires.vcd") as capture:
+        panels = [lumek.simulate("16x2", capture=capture) for _ in range(2)]
         for turn in range(3):
             for number, panel in enumerate(panels):
                 panel[0] = f"Hive {number}, {turn}"
@@ -177,8 +177,8 @@ def test_panels_that_share_lines_and_panels_with_clocks_of_their_own_are_in_one_
         "lines = { rs = 1, e = 2, d4 = 3, d5 = 4, d6 = 5, d7 = 6 }\n"
     )
     (tmp_path / "two.toml").write_text(shared + shared.replace("left", "right").replace("e = 2", "e = 7"))
-    with Recording(tmp_path / "two.vcd") as recording:
-        both = lumek.attach_all(tmp_path / "two.toml", twin=True, recording=recording)
+    with Capture(tmp_path / "two.vcd") as capture:
+        both = lumek.attach_all(tmp_path / "two.toml", twin=True, capture=capture)
         both["left"][0], both["right"][0] = "Hive 3", "Terrace"
     for hookup in (None, tmp_path / "two.toml"):
         found = decode(tmp_path / "two.vcd", hookup=hookup)

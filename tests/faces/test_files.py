@@ -435,7 +435,7 @@ def test_a_signal_leaves_the_panel_as_stated_and_the_log_whole(
 import sys, lumek.cli.session as running
 kept = []
 attach = running.FaceFile.attach
-running.FaceFile.attach = lambda faces, twin=False, recording=None: kept.append(attach(faces, True)) or kept[-1]
+running.FaceFile.attach = lambda faces, twin=False, capture=None: kept.append(attach(faces, True)) or kept[-1]
 try:
     running.Session(running_file, False, running.Outputs(running.Path(r"{tmp_path / "log.jsonl"}"), 0.0)).run()
 finally:

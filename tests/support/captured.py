@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 import lumek
 from lumek import Panel
-from lumek.captures import Recording
+from lumek.captures import Capture
 from lumek.captures.vcd_file import VcdFile
 from lumek.core.instructions import clear_display, return_home, shift_display
 
@@ -100,8 +100,8 @@ class Captured:
 
     def run(self, doings: list[tuple[str, Any]]) -> Panel:
         """Use the panel, and close the capture."""
-        with Recording(self.file) as recording:
-            panel = lumek.attach(self.hookup, twin=True, recording=recording)
+        with Capture(self.file) as capture:
+            panel = lumek.attach(self.hookup, twin=True, capture=capture)
             for what, value in doings:
                 use(panel, what, value)
         return panel
@@ -115,11 +115,11 @@ def state(chip: Any) -> tuple:
     )  # fmt: skip
 
 
-def moments_of(file: Path, undriven: int = 0xFFFF) -> tuple[list[str], list[tuple[int, int]]]:
-    """The names of the wires of a VCD file, and its moments: a bit of the word for each of them."""
+def samples_of(file: Path, undriven: int = 0xFFFF) -> tuple[list[str], list[tuple[int, int]]]:
+    """The names of the wires of a VCD file, and its samples: a bit of the word for each of them."""
     source = VcdFile(file)
     every = {name: 1 << place for place, name in enumerate(source.names)}
-    return source.names, [(at, word & 0xFFFF) for at, word in source.moments(every, undriven)]
+    return source.names, [(at, word & 0xFFFF) for at, word in source.samples(every, undriven)]
 
 
 def table_of(
@@ -130,9 +130,9 @@ def table_of(
     between: str = ",",
 ) -> Path:
     """The same capture as a table, a column for each wire."""
-    wires, moments = moments_of(vcd)
+    wires, samples = samples_of(vcd)
     lines = [between.join([head, *(names(number, name) for number, name in enumerate(wires))])]
-    for at, word in moments:
+    for at, word in samples:
         lines.append(between.join([time(at), *(str(word >> place & 1) for place in range(len(wires)))]))
     file = vcd.with_suffix(".csv")
     file.write_text("\n".join(lines) + "\n", encoding="utf-8")

@@ -13,14 +13,14 @@ from pathlib import Path
 
 from lumek.captures.decoding import Decoder, Settings
 from lumek.captures.follower import Event
-from lumek.captures.notes import flaw_lines, notes
-from lumek.captures.pulses import Flaw
-from lumek.captures.recording import Recording, record
+from lumek.captures.notes import notes, violation_lines
+from lumek.captures.recorder import Capture, record
 from lumek.captures.seen_panel import SeenPanel, Wiring
 from lumek.captures.timeline import Entry, entries, entry_line
 from lumek.hookup.file import read as read_hookup
+from lumek.twin.pins import Violation
 
-__all__ = ["Decoding", "Entry", "Event", "Flaw", "Recording", "SeenPanel", "Wiring", "decode", "record"]
+__all__ = ["Capture", "Decoding", "Entry", "Event", "SeenPanel", "Violation", "Wiring", "decode", "record"]
 
 KEPT = 100_000
 
@@ -61,7 +61,7 @@ class Decoding:
         lines = []
         for entry in entries(self.events, self.panels):
             lines.append(entry_line(entry))
-            lines += flaw_lines(entry)
+            lines += violation_lines(entry)
         for panel in self.panels:
             lines += [f"│{row}│" for row in panel.rows]
         return "\n".join([*lines, *self.notes])
@@ -95,9 +95,9 @@ def decode(
     keep: events that are kept.
     Raises CaptureError for a file that cannot be read, or in which no panel is found; HookupError, SizeError.
 
-    >>> from lumek.captures import Recording, decode
-    >>> with Recording("wires.vcd") as recording:
-    ...     panel = simulate("16x2", recording=recording)
+    >>> from lumek.captures import Capture, decode
+    >>> with Capture("wires.vcd") as capture:
+    ...     panel = simulate("16x2", capture=capture)
     ...     panel[0] = "Hive 3"
     >>> decode("wires.vcd").panels[0].rows
     ['Hive 3          ', '                ']

@@ -1,4 +1,4 @@
-"""What a capture file gives: moments of its wires, or transfers on a bus."""
+"""What a capture file gives: samples of its wires, or transfers on a bus."""
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping
@@ -7,7 +7,7 @@ from math import gcd
 from pathlib import Path
 
 from lumek._harmless import quoted
-from lumek.captures.recording import HOST, SIMULATED, TICK_NS
+from lumek.captures.recorder import HOST, SIMULATED, TICK_NS
 
 LOOKED_AT = 20_000
 """Moments by whose times the distance of samples is found out."""
@@ -33,8 +33,8 @@ class CaptureSource(ABC):
         self.ends_ns = 0
 
     @abstractmethod
-    def moments(self, wires: Mapping[str, int], undriven: int) -> Iterator[tuple[int, int]]:
-        """The moments at which some of its wires change: (nanoseconds, word).
+    def samples(self, wires: Mapping[str, int], undriven: int) -> Iterator[tuple[int, int]]:
+        """The samples at which some of its wires change: (nanoseconds, word).
 
         wires: name -> its bit in the word. undriven: the bits that are 1 while nothing drives them.
         Raises CaptureError for what cannot be read.
@@ -50,7 +50,7 @@ class CaptureSource(ABC):
         if self.kind == HOST:
             return TICK_NS
         every = {name: 1 << place for place, name in enumerate(self.names)}
-        times = [at for at, _ in islice(self.moments(every, 0), LOOKED_AT)]
+        times = [at for at, _ in islice(self.samples(every, 0), LOOKED_AT)]
         step = 0
         for before, after in pairwise(times):
             step = gcd(step, after - before)

@@ -94,14 +94,14 @@ PORTS = {one.name: one for one in (PlainPort, RegisterPort)}
 
 
 DATA_WIRE, CLOCK_WIRE, LATCH_WIRE = 1, 2, 4
-"""Bits of a word of moments of a register."""
+"""Bits of a word of samples of a register."""
 
 
-def register_states(moments: Iterable[tuple[int, int]]) -> Iterator[tuple[int, int]]:
-    """The outputs of a 74HC595 at each latch pulse, from the moments of its three wires; QA is the lowest bit."""
+def register_states(samples: Iterable[tuple[int, int]]) -> Iterator[tuple[int, int]]:
+    """The outputs of a 74HC595 at each latch pulse, from the samples of its three wires; QA is the lowest bit."""
     old: int | None = None
     bits = 0
-    for at, word in moments:
+    for at, word in samples:
         if old is not None:
             risen = word & ~old
             if risen & CLOCK_WIRE:

@@ -69,8 +69,8 @@ class CsvLevels(CaptureSource):
                     raise CaptureError(f"{self.name} has more than {MOST_WIRES} wires")
         return list(found)
 
-    def moments(self, wires: Mapping[str, int], undriven: int) -> Iterator[tuple[int, int]]:
-        """See `CaptureSource.moments`."""
+    def samples(self, wires: Mapping[str, int], undriven: int) -> Iterator[tuple[int, int]]:
+        """See `CaptureSource.samples`."""
         time, every = self._time, self._every_ns
         times = Times(self._table.columns[time] if time is not None else "", self._table)
         word = undriven | sum(wires.values()) << UNSEEN

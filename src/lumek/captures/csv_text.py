@@ -113,10 +113,10 @@ class Times:
         digits = ""
         while rest[:1].isdigit():
             digits, rest = digits + rest[0], rest[1:]
-        moment = datetime.fromisoformat(whole + rest)
+        instant = datetime.fromisoformat(whole + rest)
         if self._first is None:
-            self._first = moment
-        elapsed = moment - self._first
+            self._first = instant
+        elapsed = instant - self._first
         return (elapsed.days * 86_400 + elapsed.seconds) * 10**9 + int((digits + "0" * 9)[:9])
 
 

@@ -1,6 +1,6 @@
 """Decoding a capture: from a file to what panels were told, what broke the data sheet, and what they then show.
 
-It reads the file twice: the head, to find out which wire is what, and then all of it, moment by moment, so that its
+It reads the file twice: the head, to find out which wire is what, and then all of it, sample by sample, so that its
 size does not matter. Nothing here is shared with the links and the driver; the controllers are those of the simulation.
 """
 
@@ -33,7 +33,7 @@ from lumek.roms import rom_named
 HEAD = 3000
 """States of a panel's lines by which its map is found out."""
 
-HEAD_MOMENTS = 20_000
+HEAD_SAMPLES = 20_000
 """The same where a busy flag may be polled again and again."""
 
 HEAD_EVENTS = 20_000
@@ -81,7 +81,7 @@ class Decoder:
 
     panels: those that are in it. seen: addresses in the head of a bus. aliens: address of another device on it -> its
     transfers, complete after the last event.
-    raw, raw_names, raw_before: moments of the wires before an expander or register, their bits by name, and the last
+    raw, raw_names, raw_before: samples of the wires before an expander or register, their bits by name, and the last
     word before them, once a span is watched.
     begins_ns: when the first event began. ends_ns: the last time, known after the last event.
     Raises CaptureError.
@@ -111,7 +111,7 @@ class Decoder:
             raise CaptureError(self._nothing_found())
 
     def watch(self, begins_ns: int, ends_ns: int) -> None:
-        """Keep the moments of a span: of the panels' pins, and of the wires that lead to an expander or a register."""
+        """Keep the samples of a span: of the panels' pins, and of the wires that lead to an expander or a register."""
         for panel in self.panels:
             panel.watched = begins_ns, ends_ns
         self._watched = begins_ns, ends_ns
@@ -241,7 +241,7 @@ class Decoder:
 
     def _behind_register(self, group: Group) -> list[SeenPanel]:
         states: list[tuple[int, int]] = []
-        for state in register_states(self._moments(group, WORDS[REGISTER], 0)):
+        for state in register_states(self._samples(group, WORDS[REGISTER], 0)):
             states.append(state)
             if len(states) >= HEAD:
                 break
@@ -282,7 +282,7 @@ class Decoder:
         wiring = Wiring("direct", lines, lit, width, found=found)
         pulses = SeenPanel.new_pulses(wiring, self.resolution_ns)
         head: list[Pulse] = []
-        for at, word in self._moments(group, BIT, UNDRIVEN):
+        for at, word in self._samples(group, BIT, UNDRIVEN):
             head += pulses.take(at, word)
             if len(head) >= HEAD // 4:
                 break
@@ -296,10 +296,10 @@ class Decoder:
         return [panel]
 
     def _states(self, names: Sequence[str]) -> list[int]:
-        """The levels of wires, a bit each in this order, at the first moments."""
+        """The levels of wires, a bit each in this order, in the first samples."""
         every = {wire: 1 << place for place, wire in enumerate(names)}
-        moments = self._moments(Group(PINS, {wire: wire for wire in names}), every, 0)
-        return [word & 0xFFFF for _, word in islice(moments, HEAD_MOMENTS)]
+        samples = self._samples(Group(PINS, {wire: wire for wire in names}), every, 0)
+        return [word & 0xFFFF for _, word in islice(samples, HEAD_SAMPLES)]
 
     def _byte_pulses(self, wiring: Wiring, states: Iterable[tuple[int, int]]) -> list[Pulse]:
         pulses = SeenPanel.new_pulses(wiring, self.resolution_ns)
@@ -312,12 +312,12 @@ class Decoder:
         if group.kind == BUS:
             yield from self._events_on_bus(group, panels)
         elif group.kind == REGISTER:
-            for at, state in register_states(self._moments(group, WORDS[REGISTER], 0)):
+            for at, state in register_states(self._samples(group, WORDS[REGISTER], 0)):
                 for panel in panels:
                     yield from panel.state(at, state)
         elif panels:
             panel = panels[0]
-            for at, word in self._moments(group, BIT, UNDRIVEN):
+            for at, word in self._samples(group, BIT, UNDRIVEN):
                 events = panel.take(at, word)
                 if events:
                     yield from events
@@ -349,24 +349,24 @@ class Decoder:
     def _bus_events(self, group: Group) -> Iterable[OnBus]:
         if isinstance(self.source, BusLog):
             return self.source.events()
-        return on_bus(self._moments(group, WORDS[BUS], 3, SPIKE_NS))
+        return on_bus(self._samples(group, WORDS[BUS], 3, SPIKE_NS))
 
-    def _moments(
+    def _samples(
         self, group: Group, bits: Mapping[str, int], undriven: int, at_least_ns: int = 0
     ) -> Iterable[tuple[int, int]]:
         assert isinstance(self.source, CaptureSource)
         wires = {name: bits[role] for role, name in group.wires.items() if role in bits}
-        moments = self.source.moments(wires, undriven)
+        samples = self.source.samples(wires, undriven)
         shorter = self.settings.glitch_ns
         if 0 < self.resolution_ns < at_least_ns:
             shorter = max(shorter, at_least_ns)
-        moments = without_glitches(moments, shorter) if shorter else moments
-        return self._watching(moments) if self._watched and group is self._parts[0][0] and self.raw_names else moments
+        samples = without_glitches(samples, shorter) if shorter else samples
+        return self._watching(samples) if self._watched and group is self._parts[0][0] and self.raw_names else samples
 
-    def _watching(self, moments: Iterable[tuple[int, int]]) -> Iterator[tuple[int, int]]:
-        """The same moments; those of the span are kept."""
+    def _watching(self, samples: Iterable[tuple[int, int]]) -> Iterator[tuple[int, int]]:
+        """The same samples; those of the span are kept."""
         begins, ends = self._watched or (0, 0)
-        for at, word in moments:
+        for at, word in samples:
             if at < begins:
                 self.raw_before = word
             elif at <= ends and len(self.raw) < MOST_TRACED:

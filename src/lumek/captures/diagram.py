@@ -11,7 +11,7 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from lumek.captures.decoding import Decoder, Settings
-from lumek.captures.follower import LOST, SINGLE, Event
+from lumek.captures.follower import HALF, LOST, SINGLE, Event
 from lumek.captures.meanings import time_words
 from lumek.captures.pulses import BIT, E2, ROLES, E
 from lumek.captures.seen_panel import SeenPanel
@@ -25,7 +25,14 @@ BEFORE, AFTER = 1, 3
 MARGIN = 0.04
 """Of the span, on each side."""
 
-MOST_EVENTS = 60
+MOST_EVENTS, MOST_TOLD = 60, 3
+"""Events with their words, and violations that are written out."""
+
+LEVELS = 3
+"""Lines of words above the wires."""
+
+CHARACTER = 0.0056
+"""Width of a character, as a part of the diagram's."""
 
 MOST_NUMBERED = 80
 
@@ -68,7 +75,7 @@ def _interesting(path: str | PathLike[str], settings: Settings) -> tuple[int, in
             first.append(event)
         if chosen and len(chosen) <= BEFORE + AFTER:
             chosen.append(event)
-        if event.flaws and not flawed:
+        if event.violations and not flawed:
             chosen, flawed = [*before[-BEFORE:], event], True
         elif event.kind == "data" and not chosen:
             chosen = [*before[-BEFORE:], event]
@@ -98,7 +105,8 @@ def _figure(decoder: Decoder, panel: SeenPanel, events: list[Event], begins: int
     axes.set_yticks([len(rows) - 1 - place + HIGH / 2 for place in range(len(rows))],
                     [name.upper() if name != "backlight" else "backlight" for name in rows])  # fmt: skip
     axes.set_xlim(begins / scale, ends / scale)
-    axes.set_ylim(-0.3, len(rows) + 2.2)
+    violations = sum(len(event.violations) for event in events[:MOST_EVENTS])
+    axes.set_ylim(-0.3, len(rows) + 0.3 + 0.45 * (1 + LEVELS + min(violations, MOST_TOLD + 1)))
     axes.set_xlabel(unit)
     axes.tick_params(axis="y", length=0)
     for side in ("top", "right", "left"):
@@ -129,36 +137,48 @@ def _number(axes: Axes, panel: SeenPanel, base: int, begins: int, ends: int, sca
     """Number the falls of E, with which a half or a byte is taken."""
     count = 0
     before = panel.trace_before or 0
+    free = float(begins)
     for at, word in panel.trace:
         if before & ~word & (E | E2) and begins <= at <= ends:
             count += 1
             if count <= MOST_NUMBERED:
                 axes.axvline(at / scale, color=QUIET, linewidth=0.5, linestyle=":", zorder=0)
-                axes.annotate(str(count), (at / scale, base + HIGH), (2, 1), textcoords="offset points", fontsize=7,
-                              color=QUIET)  # fmt: skip
+                if at >= free:
+                    axes.annotate(str(count), (at / scale, base + HIGH), (2, 1), textcoords="offset points",
+                                  fontsize=7, color=QUIET)  # fmt: skip
+                    free = at + (ends - begins) * CHARACTER * (len(str(count)) + 0.5)
         before = word
 
 
 def _bytes(axes: Axes, panel: SeenPanel, events: list[Event], top: int, begins: int, ends: int, scale: float) -> None:
-    """What the pulses mean, above the wires; in red what breaks the data sheet."""
-    crowded = len(events) > 14
-    for place, event in enumerate(events):
-        colour = WRONG if event.flaws else INK if event.sure else DOUBT
+    """What the pulses mean, above the wires; in red what breaks the data sheet. Words give way to each other."""
+    character = (ends - begins) / scale * CHARACTER
+    free = [begins / scale] * (1 + LEVELS)
+    for event in events:
+        colour = WRONG if event.violations else INK if event.sure else DOUBT
         left, right = max(event.began_ns, begins) / scale, min(event.time_ns, ends) / scale
         axes.plot([left, right], [top + 0.05] * 2, color=colour, linewidth=4, solid_capstyle="butt")
-        code = f"{event.code:#03x}" if event.kind in (SINGLE, LOST) else f"{event.code:#04x}"
-        axes.annotate(code, ((left + right) / 2, top + 0.12), (0, 3), textcoords="offset points", ha="center",
-                      fontsize=8, color=colour)  # fmt: skip
-        if not crowded:
-            words = _short(event, panel)
-            axes.annotate(words, (left, top + 0.55 + 0.42 * (place % 3)), fontsize=8, color=colour)
-        for flaw in event.flaws:
-            axes.axvspan(left, max(right, flaw.time_ns / scale), color=WRONG, alpha=0.08, linewidth=0)
-    broken = [flaw for event in events for flaw in event.flaws]
-    if broken:
-        text = "\n".join(f"{flaw.rule}: {flaw.detail}" for flaw in broken[:3])
-        more = f"\nand {len(broken) - 3} more" if len(broken) > 3 else ""
-        axes.text(0.995, 0.995, text + more, transform=axes.transAxes, ha="right", va="top", fontsize=8, color=WRONG)
+        code = f"{event.code:#03x}" if event.kind in (SINGLE, HALF, LOST) else f"{event.code:#04x}"
+        middle = (left + right) / 2 - character * len(code) / 2
+        if middle >= free[0]:
+            axes.text(middle, top + 0.2, code, fontsize=8, color=colour)
+            free[0] = middle + character * (len(code) + 1)
+        words = _short(event, panel)
+        place = min(left, ends / scale - character * len(words))
+        level = next((level for level in range(1, 1 + LEVELS) if free[level] <= place), None)
+        if level is not None:
+            axes.text(place, top + 0.2 + 0.45 * level, words, fontsize=8, color=colour)
+            free[level] = place + character * (len(words) + 1)
+        for violation in event.violations:
+            axes.axvspan(left, max(right, violation.time_ns / scale), color=WRONG, alpha=0.08, linewidth=0)
+            axes.axvline(violation.time_ns / scale, color=WRONG, linewidth=0.8, alpha=0.6, zorder=0)
+    broken = [violation for event in events for violation in event.violations]
+    texts = [f"{violation.rule}: {violation.detail}" for violation in broken[:MOST_TOLD]]
+    if len(broken) > MOST_TOLD:
+        texts.append(f"and {len(broken) - MOST_TOLD} more")
+    for number, text in enumerate(texts):
+        above = top + 0.2 + 0.45 * (LEVELS + len(texts) - number)
+        axes.text(begins / scale, above, text, fontsize=8, color=WRONG)
 
 
 def _short(event: Event, panel: SeenPanel) -> str:

@@ -1,27 +1,27 @@
 """One controller of a capture: from pulses of E to bytes, and to what they do.
 
-*Which half.* With four data lines a byte takes two pulses, and a capture that begins in the middle does not say which
-of them comes first; nor does it say whether the controller still takes bytes of eight lines. So there is a main
-reading, and others beside it. A reading is a pair: whether it takes eight lines at once, and the half that it has. All
-take every pulse. A reading that comes to be as the main one is dropped; the start-up sequence brings all of them
-together, whatever they were, and so does the sequence with which Lumek refreshes. As long as there are others, nothing
-is sure. A pulse that the controller may not have taken makes another reading, in which it did.
+*Phases.* With four data lines a byte takes two pulses, and a capture that begins in the middle does not say which of
+them comes first; nor does it say whether the controller still takes bytes of eight lines. A phase is a pair of these:
+whether eight lines are taken at once, and the half that is there. The main phase is the likeliest, and others are kept
+beside it. Each takes every pulse. One that comes to equal the main phase is dropped: the start-up sequence makes all of
+them equal, whatever they were, and so does the sequence with which Lumek refreshes. While there are others, nothing is
+sure. A pulse that the controller may not have taken makes another phase, in which it did.
 
-*What it does* is worked out by the simulated controller, which is lenient: it has a state from the beginning. Which
-part of that state is real is in `Known`. When the readings have come together, nothing is known any more of what was
-before, and all that follows is.
+*What bytes do* is worked out by the simulated controller, which has a state from the beginning. Which part of that
+state is known is in `Known`. When the other phases are gone, nothing is known of what was before, and all that follows
+is.
 
 *Early bytes.* A byte that comes while the controller is busy, at the oscillator that is assumed, is lost there; a
-quicker part takes it. What it would have changed is then unknown.
+quicker part takes it. What it would have changed is then not known.
 Source: HD44780U data sheet (ADE-207-272), "Interfacing to the MPU", "Initializing by instruction", table 6.
 """
 
 from lumek.captures.known import Known
 from lumek.captures.meanings import instruction_words, time_words
-from lumek.captures.pulses import Flaw, Pulse
+from lumek.captures.pulses import Pulse
 from lumek.captures.startup_steps import StartUp
 from lumek.twin.controller import Controller
-from lumek.twin.pins import Violations
+from lumek.twin.pins import Violation, Violations
 
 INSTRUCTION, DATA, STATUS, READ = "instruction", "data", "status", "read"
 """Kinds of events: an instruction; data written; busy flag and counter read; data read."""
@@ -53,23 +53,33 @@ class Event:
     code: the byte. words: what it does.
     needs_ns: how long the data sheet asks to wait after it. wait_ns: how long it was until the next byte was in; None
         for the last.
-    flaws: what breaks the data sheet.
+    violations: what breaks the data sheet.
     sure: whether nothing about it is a guess.
     in_cgram: whether it is data of glyphs.
     """
 
     __slots__ = (
-        "began_ns", "code", "controller", "flaws", "in_cgram", "kind", "needs_ns", "panel", "sure", "time_ns",
-        "wait_ns", "words",
+        "began_ns",
+        "code",
+        "controller",
+        "in_cgram",
+        "kind",
+        "needs_ns",
+        "panel",
+        "sure",
+        "time_ns",
+        "violations",
+        "wait_ns",
+        "words",
     )  # fmt: skip
 
     def __init__(
         self, panel: int, controller: int, began_ns: int, time_ns: int, kind: str, code: int, words: str,
-        needs_ns: int, flaws: list[Flaw], sure: bool,
+        needs_ns: int, violations: list[Violation], sure: bool,
     ) -> None:  # fmt: skip
         self.panel, self.controller, self.began_ns, self.time_ns = panel, controller, began_ns, time_ns
         self.kind, self.code, self.words, self.needs_ns = kind, code, words, needs_ns
-        self.flaws, self.sure = flaws, sure
+        self.violations, self.sure = violations, sure
         self.wait_ns: int | None = None
         self.in_cgram = False
 
@@ -95,7 +105,7 @@ class Follower:
     oscillator_hz, volts: of the controller.
     tolerance_ns: by how much a time may be wrong.
     panel, controller: for its events.
-    touched: the DDRAM addresses that were written to, as far as the main reading goes.
+    touched: the DDRAM addresses that were written to, in the main phase.
     """
 
     def __init__(
@@ -112,11 +122,11 @@ class Follower:
         self._scale = NOMINAL_HZ / oscillator_hz
         self._upper: int | None = PENDING if phase == "lower" else None
         self._upper_lines = (0, 0)
-        self._upper_flaws: list[Flaw] = []
+        self._upper_violations: list[Violation] = []
         self._began = self._upper_unseen = 0
         self._last_ns, self._needed_ns = LONG_AGO, 0
-        readings: set[tuple[bool, int | None]] = {(True, None), (False, None), (False, PENDING)}
-        self._others = readings - {self._main} if width == 4 else set()
+        phases: set[tuple[bool, int | None]] = {(True, None), (False, None), (False, PENDING)}
+        self._others = phases - {self._main} if width == 4 else set()
         self._start_up = StartUp(phase == "eight", width)
         if phase != "eight":  # a panel that is in use
             self.chip.two_lines = self.chip.on = True
@@ -140,26 +150,28 @@ class Follower:
         began = pulse.rose_ns
         if chip.eight_bit:
             byte = pulse.data if self._width == 8 else pulse.data | 0x0F
-            flaws, unseen = pulse.flaws, pulse.unseen & 0x7F
+            violations, unseen = pulse.violations, pulse.unseen & 0x7F
         elif self._upper is None:
             self._upper, self._upper_lines, self._began = pulse.data & 0xF0, (rs, rw), began
-            self._upper_flaws, self._upper_unseen = pulse.flaws, pulse.unseen & 0x70
+            self._upper_violations, self._upper_unseen = pulse.violations, pulse.unseen & 0x70
             return None
         elif self._upper == PENDING:
             self._upper = None
-            return self._event(began, pulse, HALF, pulse.data >> 4, "the second half of a byte", 0, pulse.flaws)
+            return self._event(began, pulse, HALF, pulse.data >> 4, "the second half of a byte", 0, pulse.violations)
         else:
             byte, began = self._upper | pulse.data >> 4, self._began
-            flaws = self._upper_flaws + pulse.flaws
+            violations = self._upper_violations + pulse.violations
             if (rs, rw) != self._upper_lines:
-                flaws.append(Flaw(pulse.fell_ns, "nibble phase", "RS or RW changed between the halves of a byte"))
+                violations.append(
+                    Violation(pulse.fell_ns, "nibble phase", "RS or RW changed between the halves of a byte")
+                )
             unseen = self._upper_unseen | pulse.unseen >> 4
             self._upper = None
-        event = self._whole(byte, began, pulse, flaws, unseen)
+        event = self._whole(byte, began, pulse, violations, unseen)
         self._join()
         return event
 
-    def _whole(self, byte: int, began: int, pulse: Pulse, flaws: list[Flaw], unseen: int) -> Event:
+    def _whole(self, byte: int, began: int, pulse: Pulse, violations: list[Violation], unseen: int) -> Event:
         """A whole byte has gone one way or the other.
 
         unseen: its lower seven bits that are not in the capture.
@@ -169,17 +181,17 @@ class Follower:
             words = "busy" if byte & 0x80 else "ready"
             if not (unseen or byte & 0x80):
                 words += f", the address counter is at {byte & 0x7F:#04x}"
-            return self._event(began, pulse, STATUS, byte, words, 0, flaws)
+            return self._event(began, pulse, STATUS, byte, words, 0, violations)
         single = chip.eight_bit and self._width == 4
         in_cgram = bool(rs) and chip.in_cgram
         needs = int(self._needs_ns(byte, rs) * self._scale)
         if not rw:
-            flaws += self._start_up.check(byte, rs, now)
+            violations += self._start_up.check(byte, rs, now)
         lost = chip.busy(now)
         if lost:
             got = now - self._last_ns
             detail = f"it came {time_words(got)} after the one before, and may be lost"
-            flaws.append(Flaw(now, "busy", detail, got, self._needed_ns))
+            violations.append(Violation(now, "busy", detail, got, self._needed_ns))
             self.known.doubted(chip, byte, rs, rw)
             if not rs and self._is_function_set(byte):
                 self._others.add((bool(byte & 0x10), None))
@@ -194,7 +206,7 @@ class Follower:
         if chip.violations:
             for violation in chip.violations:
                 if violation.rule != "busy":
-                    flaws.append(Flaw(violation.time_ns, violation.rule, violation.detail))
+                    violations.append(Violation(violation.time_ns, violation.rule, violation.detail))
                     if violation.rule == "address counter":
                         self.known.doubted(chip, byte, rs, rw)
             chip.violations.clear()
@@ -207,18 +219,18 @@ class Follower:
             if single:
                 kind, words = SINGLE, self._start_up.words(byte)
                 needs = max(needs, self._start_up.asked_ns)
-        event = self._event(began, pulse, kind, byte >> 4 if kind == SINGLE else byte, words, needs, flaws)
+        event = self._event(began, pulse, kind, byte >> 4 if kind == SINGLE else byte, words, needs, violations)
         event.in_cgram = in_cgram
         return event
 
     def _event(
-        self, began: int, pulse: Pulse, kind: str, code: int, words: str, needs: int, flaws: list[Flaw]
+        self, began: int, pulse: Pulse, kind: str, code: int, words: str, needs: int, violations: list[Violation]
     ) -> Event:
-        sure = not self._others and not flaws
-        return Event(self._panel, self._number, began, pulse.fell_ns, kind, code, words, needs, flaws, sure)
+        sure = not self._others and not violations
+        return Event(self._panel, self._number, began, pulse.fell_ns, kind, code, words, needs, violations, sure)
 
     def _lose(self, pulse: Pulse) -> Event:
-        """A pulse that breaks a limit: in the main reading it does not count."""
+        """A pulse that breaks a limit: in the main phase it does not count."""
         if self.chip.eight_bit:
             byte = pulse.data if self._width == 8 else pulse.data | 0x0F
             self.known.doubted(self.chip, byte, pulse.rs, pulse.rw)
@@ -226,10 +238,10 @@ class Follower:
         self._join()
         words = "a pulse that may not count" if pulse.whole else "the end of a pulse that began before the capture"
         began = pulse.rose_ns if pulse.whole else pulse.fell_ns
-        return self._event(began, pulse, LOST, pulse.data >> 4, words, 0, pulse.flaws)
+        return self._event(began, pulse, LOST, pulse.data >> 4, words, 0, pulse.violations)
 
     def _join(self) -> None:
-        """Drop the readings that are now as the main one."""
+        """Drop the phases that now equal the main one."""
         if self._others:
             self._others.discard(self._main)
             if not self._others:
@@ -237,13 +249,13 @@ class Follower:
 
     def _advance_others(self, pulse: Pulse) -> None:
         advanced = set() if not pulse.doubtful else set(self._others)
-        for reading in self._others:
-            advanced |= self._advanced(reading, pulse)
+        for phase in self._others:
+            advanced |= self._advanced(phase, pulse)
         self._others = advanced
 
-    def _advanced(self, reading: tuple[bool, int | None], pulse: Pulse) -> set[tuple[bool, int | None]]:
-        """What a reading becomes with a pulse."""
-        eight, half = reading
+    def _advanced(self, phase: tuple[bool, int | None], pulse: Pulse) -> set[tuple[bool, int | None]]:
+        """What a phase becomes with a pulse."""
+        eight, half = phase
         if not eight and half is None:
             return {(False, pulse.data & 0xF0)}
         if half == PENDING:

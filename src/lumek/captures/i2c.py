@@ -1,7 +1,7 @@
 """From the levels of SCL and SDA to what goes over an I2C bus.
 
-The levels come as moments (see `lumek.captures.pulses`) whose words have `SCL` and `SDA`. Of SDA and SCL that change in
-one moment, as between two samples, SDA changed while SCL was low: no bus would be so misused as to say start or stop
+The levels come as samples (see `lumek.captures.pulses`) whose words have `SCL` and `SDA`. Of SDA and SCL that change in
+one sample, as between two samples, SDA changed while SCL was low: no bus would be so misused as to say start or stop
 with both at once.
 Source: UM10204, "START and STOP conditions", "Byte format", "Acknowledge (ACK) and Not Acknowledge (NACK)".
 """
@@ -31,12 +31,12 @@ class OnBus(NamedTuple):
     begun_ns: int = 0
 
 
-def on_bus(moments: Iterable[tuple[int, int]]) -> Iterator[OnBus]:
+def on_bus(samples: Iterable[tuple[int, int]]) -> Iterator[OnBus]:
     """What goes over a bus. Bits before the first start belong to nothing, and are left out."""
     old = SCL | SDA
     count, bits, begun = -1, 0, 0
     kind = BYTE
-    for at, word in moments:
+    for at, word in samples:
         changed = word ^ old
         if changed & SCL:
             if count >= 0:

@@ -3,7 +3,7 @@
 from lumek.captures.decoding import Decoder
 from lumek.captures.follower import DATA, INSTRUCTION, SINGLE
 from lumek.captures.meanings import time_words
-from lumek.captures.recording import HOST
+from lumek.captures.recorder import HOST
 from lumek.captures.seen_panel import SeenPanel
 from lumek.captures.timeline import Entry
 
@@ -13,9 +13,11 @@ SAMPLES = 4
 """Samples within a time that is to be judged."""
 
 
-def flaw_lines(entry: Entry) -> list[str]:
+def violation_lines(entry: Entry) -> list[str]:
     """What breaks the data sheet in a line of the timeline: a line each."""
-    return [f"{'':24}{flaw.rule}: {flaw.detail}{_asked(flaw.asked_ns)}" for flaw in entry.flaws]
+    return [
+        f"{'':24}{violation.rule}: {violation.detail}{_asked(violation.asked_ns)}" for violation in entry.violations
+    ]
 
 
 def _asked(asked_ns: int | None) -> str:
@@ -71,7 +73,7 @@ def _of_panel(panel: SeenPanel, label: str) -> list[str]:
     lines = []
     found = panel.wiring.found
     if found is not None:
-        how = "certain" if found.certain else f"a guess: another reading is {found.lead:.0%} behind"
+        how = "certain" if found.certain else f"a guess: another assignment is {found.lead:.0%} behind"
         lines.append(f"{label}found: {panel.wiring} ({how})")
         if found.unsure:
             lines.append(f"{label}not found: {' and '.join(found.unsure)}, which nothing on the wires says")
@@ -86,7 +88,7 @@ def _of_panel(panel: SeenPanel, label: str) -> list[str]:
     if not panel.sure:
         lines.append(
             f"{label}no start-up is in the capture after which it is sure which pulses belong together: this is the "
-            "likelier reading"
+            "likelier of the two ways"
         )
     unknown = sum(not cell for row in panel.known() for cell in row)
     cells = sum(len(row) for row in panel.known())

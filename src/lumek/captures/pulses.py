@@ -1,7 +1,7 @@
 """From the levels of a panel's pins to pulses of E, with what the data sheet forbids about them.
 
-A moment is a time and a word: the levels of all pins from then on, a bit each (see `BIT`). A pulse takes what the lines
-have when E falls; of what changes in the same moment it takes what was before. A pulse that breaks a limit may have
+A sample is a time and a word: the levels of all pins from then on, a bit each (see `BIT`). A pulse takes what the lines
+have when E falls; of what changes in the same sample it takes what was before. A pulse that breaks a limit may have
 been taken or not: real parts are quicker than their sheet.
 
 It shares no code with the links, and none with the simulated pins, which judge it in the tests.
@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from lumek.captures.capture_source import UNSEEN
+from lumek.twin.pins import Violation
 
 ROLES = ("d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7", "rs", "rw", "e", "e2", "backlight")
 """What a bit of a word is, from the lowest."""
@@ -41,22 +42,6 @@ AT_5_VOLTS = Limits()
 AT_3_VOLTS = Limits(1000, 450, 60, 20, 195, 10)
 
 
-class Flaw(NamedTuple):
-    """Something that the data sheet forbids.
-
-    rule: its name. detail: what happened. got_ns, asked_ns: what was and what should be, where that is a time.
-    """
-
-    time_ns: int
-    rule: str
-    detail: str
-    got_ns: int | None = None
-    asked_ns: int | None = None
-
-    def __str__(self) -> str:
-        return f"{self.rule}: {self.detail}"
-
-
 LONG_AGO = -(10**15)
 
 
@@ -65,16 +50,16 @@ class Pulse:
 
     rose_ns, fell_ns: its edges. enables: 1 for E, 2 for E2. rs, rw: their levels. data: D7 to D0.
     unseen: those of them whose level is not in the capture.
-    flaws: what is wrong with it. doubtful: whether the controller may not have taken it.
+    violations: what is wrong with it. doubtful: whether the controller may not have taken it.
     """
 
-    __slots__ = ("data", "doubtful", "enables", "fell_ns", "flaws", "rose_ns", "rs", "rw", "unseen")
+    __slots__ = ("data", "doubtful", "enables", "fell_ns", "rose_ns", "rs", "rw", "unseen", "violations")
 
     def __init__(self, rose_ns: int, fell_ns: int, enables: int, word: int) -> None:
         self.rose_ns, self.fell_ns, self.enables = rose_ns, fell_ns, enables
         self.rs, self.rw = int(word & RS != 0), int(word & RW != 0)
         self.data, self.unseen = word & DATA, word >> UNSEEN & DATA
-        self.flaws: list[Flaw] = []
+        self.violations: list[Violation] = []
         self.doubtful = False
 
     @property
@@ -90,7 +75,7 @@ NONE: Sequence["Pulse"] = ()
 
 
 class Pulses:
-    """Finds the pulses among moments, which it takes one by one.
+    """Finds the pulses among samples, which it takes one by one.
 
     limits: of the panel's supply.
     resolution_ns: by how much a time may be wrong, as by samples that are so far apart.
@@ -110,12 +95,12 @@ class Pulses:
         self._word: int | None = None
         self._rose: dict[int, int] = {}
         self._rose_last: dict[int, int] = {}
-        self._begun: dict[int, list[Flaw]] = {E: [], E2: []}
+        self._begun: dict[int, list[Violation]] = {E: [], E2: []}
         self._pending: list[Pulse] = []
         self._controlled = self._settled = LONG_AGO
 
     def take(self, at: int, word: int) -> Sequence[Pulse]:
-        """Take a moment. Returns the pulses that are over: what comes shortly after one may be a flaw of it."""
+        """Take a sample. Returns the pulses that are over: what comes shortly after one may be a violation of it."""
         old, self._word = self._word, word
         if old is None:
             return NONE
@@ -140,7 +125,7 @@ class Pulses:
             for enable in (E, E2):
                 if old & enable:
                     self._begun[enable].append(
-                        Flaw(at, "address hold", f"{_names(changed & CONTROL)} changed while E was high")
+                        Violation(at, "address hold", f"{_names(changed & CONTROL)} changed while E was high")
                     )
         if changed & self._wired:
             self._settled = at
@@ -154,26 +139,26 @@ class Pulses:
         return over
 
     def _fall(self, at: int, enable: int, old: int, word: int) -> None:
-        # While it is read, the panel drives the data lines, up to the last moment.
+        # While it is read, the panel drives the data lines, up to the last sample.
         seen = (old & ~DATA) | (word & DATA) if old & RW and not word & RW else old
         pulse = Pulse(self._rose.pop(enable, LONG_AGO), at, 1 if enable == E else 2, seen)
-        pulse.flaws = self._begun[enable]
+        pulse.violations = self._begun[enable]
         self._begun[enable] = []
         self._falling(pulse, (word ^ old) & self._heeded)
-        pulse.doubtful = bool(pulse.flaws) or not pulse.whole
+        pulse.doubtful = bool(pulse.violations) or not pulse.whole
         self._pending.append(pulse)
 
-    def _rising(self, at: int, enable: int) -> list[Flaw]:
-        flaws: list[Flaw] = []
+    def _rising(self, at: int, enable: int) -> list[Violation]:
+        violations: list[Violation] = []
         before = self._rose_last.get(enable, LONG_AGO)
         self._rose[enable] = self._rose_last[enable] = at
         reach = self.resolution_ns
         if at - self._controlled < self.limits.address_before + reach:
-            self._judge(flaws, at, "address set-up", "RS or RW changed {} before E rose", at - self._controlled,
+            self._judge(violations, at, "address set-up", "RS or RW changed {} before E rose", at - self._controlled,
                         self.limits.address_before)  # fmt: skip
         if at - before < self.limits.cycle + reach:
-            self._judge(flaws, at, "E cycle", "E rose {} after it rose before", at - before, self.limits.cycle)
-        return flaws
+            self._judge(violations, at, "E cycle", "E rose {} after it rose before", at - before, self.limits.cycle)
+        return violations
 
     def _falling(self, pulse: Pulse, together: int) -> None:
         at, limits = pulse.fell_ns, self.limits
@@ -181,12 +166,12 @@ class Pulses:
             if self.resolution_ns:
                 self.unjudged["hold time"] = limits.data_after
             else:
-                pulse.flaws.append(Flaw(at, "hold time", f"{_names(together)} changed together with E falling", 0,
-                                        limits.data_after))  # fmt: skip
+                detail = f"{_names(together)} changed together with E falling"
+                pulse.violations.append(Violation(at, "hold time", detail, 0, limits.data_after))
         if at - pulse.rose_ns < limits.high + self.resolution_ns:
-            self._judge(pulse.flaws, at, "E pulse", "E was high for {}", at - pulse.rose_ns, limits.high)
+            self._judge(pulse.violations, at, "E pulse", "E was high for {}", at - pulse.rose_ns, limits.high)
         if not pulse.rw and at - self._settled < limits.data_before + self.resolution_ns:
-            self._judge(pulse.flaws, at, "data set-up", "data changed {} before E fell", at - self._settled,
+            self._judge(pulse.violations, at, "data set-up", "data changed {} before E fell", at - self._settled,
                         limits.data_before)  # fmt: skip
 
     def _hold(self, pulse: Pulse, changed: int, at: int) -> None:
@@ -196,15 +181,15 @@ class Pulses:
         if since < self.limits.data_after and not pulse.rw:
             early |= changed & self._wired
         if early:
-            flaws: list[Flaw] = []
-            self._judge(flaws, at, "hold time", f"{_names(early)} changed {{}} after E fell", since, asked)
-            pulse.flaws += flaws
-            pulse.doubtful = pulse.doubtful or bool(flaws)
+            violations: list[Violation] = []
+            self._judge(violations, at, "hold time", f"{_names(early)} changed {{}} after E fell", since, asked)
+            pulse.violations += violations
+            pulse.doubtful = pulse.doubtful or bool(violations)
 
-    def _judge(self, flaws: list[Flaw], at: int, rule: str, detail: str, got: int, asked: int) -> None:
-        """Add a flaw, if it is one whatever the samples hide; where they may hide one, say so."""
+    def _judge(self, violations: list[Violation], at: int, rule: str, detail: str, got: int, asked: int) -> None:
+        """Add a violation, if it is one whatever the samples hide; where they may hide one, say so."""
         if got + self.resolution_ns < asked:
-            flaws.append(Flaw(at, rule, detail.format(f"{got} ns"), got, asked))
+            violations.append(Violation(at, rule, detail.format(f"{got} ns"), got, asked))
         else:
             self.unjudged[rule] = asked
 

@@ -17,9 +17,9 @@ def as_data(decoding: "Decoding") -> dict[str, Any]:
                 "time_ns": event.time_ns, "began_ns": event.began_ns, "panel": event.panel,
                 "controller": event.controller, "kind": event.kind, "code": event.code, "words": event.words,
                 "needs_ns": event.needs_ns, "wait_ns": event.wait_ns, "sure": event.sure,
-                "flaws": [
-                    {"rule": flaw.rule, "detail": flaw.detail, "got_ns": flaw.got_ns, "asked_ns": flaw.asked_ns}
-                    for flaw in event.flaws
+                "violations": [
+                    {"rule": one.rule, "detail": one.detail, "got_ns": one.got_ns, "asked_ns": one.asked_ns}
+                    for one in event.violations
                 ],
             }
             for event in decoding.events

@@ -1,4 +1,4 @@
-"""How much sense a reading of pulses makes.
+"""How much sense pulses make under an assignment of wires to roles.
 
 Source: HD44780U data sheet (ADE-207-272), table 6 and "Initializing by instruction"; for the rest, what programs send.
 """

@@ -64,7 +64,7 @@ class SeenPanel:
     size_guessed: whether the size is a guess. phase: how the first pulse is taken; see `Follower`. seen_ns: the last
     time at which something happened. counts: kind of event -> how many. broken: rule of the data sheet -> how often.
     instead: lines under which it makes sense, where those that were given make none; instead_as: the name of that map.
-    watched: a span of which `trace` keeps the moments, and `trace_before` the last word before it.
+    watched: a span of which `trace` keeps the samples, and `trace_before` the last word before it.
     """
 
     def __init__(
@@ -108,7 +108,7 @@ class SeenPanel:
                 for controller in range(count)]  # fmt: skip
 
     def take(self, at: int, word: int) -> Sequence[Event]:
-        """Take a moment of the panel's pins. Returns what is complete then."""
+        """Take a sample of the panel's pins. Returns what is complete then."""
         self._backlight, self.seen_ns = word & BACKLIGHT, at
         if self.watched is not None:
             if at < self.watched[0]:
@@ -178,8 +178,8 @@ class SeenPanel:
     def count(self, event: Event) -> None:
         """Count an event."""
         self.counts[event.kind] = self.counts.get(event.kind, 0) + 1
-        for flaw in event.flaws:
-            self.broken[flaw.rule] = self.broken.get(flaw.rule, 0) + 1
+        for violation in event.violations:
+            self.broken[violation.rule] = self.broken.get(violation.rule, 0) + 1
 
     @property
     def rows(self) -> list[str]:

@@ -4,7 +4,7 @@ Source: HD44780U data sheet (ADE-207-272), "Initializing by instruction", figure
 """
 
 from lumek.captures.meanings import time_words
-from lumek.captures.pulses import Flaw
+from lumek.twin.pins import Violation
 
 STEPS_NS = 4_100_000, 100_000
 """From the first function set to the second, and from there to the third."""
@@ -43,23 +43,25 @@ class StartUp:
             return f"function set: {8 if code & 0x10 else 4} bits, by one pulse of E"
         return f"a single pulse of {code >> 4:#03x}, while bytes of 8 lines are taken"
 
-    def check(self, code: int, rs: int, now_ns: int) -> list[Flaw]:
+    def check(self, code: int, rs: int, now_ns: int) -> list[Violation]:
         """What is wrong with the next byte."""
         if not self._open:
             return []
         function_set = not rs and code & 0xE0 == 0x20
-        flaws: list[Flaw] = []
+        violations: list[Violation] = []
         if function_set and code & 0x10 and self._eights < TIMES:
             asked, got = self.asked_ns, now_ns - self._last_ns
             if got < asked:
-                flaws.append(Flaw(now_ns, "start-up", f"it came {time_words(got)} after the function set before it",
-                                  got, asked))  # fmt: skip
+                detail = f"it came {time_words(got)} after the function set before it"
+                violations.append(Violation(now_ns, "start-up", detail, got, asked))
             self._eights, self._last_ns = self._eights + 1, now_ns
-            return flaws
+            return violations
         if not self._counted and self._eights < TIMES:
             times = f"{self._eights} time{'' if self._eights == 1 else 's'}"
-            flaws.append(Flaw(now_ns, "start-up", f"the function set for 8 bits came {times}, not {TIMES}: this works "
-                              "only after a reset by the supply"))  # fmt: skip
+            detail = (
+                f"the function set for 8 bits came {times}, not {TIMES}: this works only after a reset by the supply"
+            )
+            violations.append(Violation(now_ns, "start-up", detail))
         self._counted = True
         if function_set:
             self._fours += not code & 0x10
@@ -71,5 +73,5 @@ class StartUp:
             if self._width == 4 and self._fours < 2:
                 missing.append("function set with lines and font")
             if missing:
-                flaws.append(Flaw(now_ns, "start-up", f"data came without {' and '.join(missing)} before it"))
-        return flaws
+                violations.append(Violation(now_ns, "start-up", f"data came without {' and '.join(missing)} before it"))
+        return violations

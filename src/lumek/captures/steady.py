@@ -1,17 +1,17 @@
 """Leaving out glitches: pulses on a wire that are shorter than some time.
 
-A moment is held back for that time; a wire that comes back to its level meanwhile has not moved at all.
+A sample is held back for that time; a wire that comes back to its level meanwhile has not moved at all.
 """
 
 from collections import deque
 from collections.abc import Iterable, Iterator
 
 
-def without_glitches(moments: Iterable[tuple[int, int]], shorter_ns: int) -> Iterator[tuple[int, int]]:
-    """The moments without pulses, up or down, shorter than a time."""
+def without_glitches(samples: Iterable[tuple[int, int]], shorter_ns: int) -> Iterator[tuple[int, int]]:
+    """The samples without pulses, up or down, shorter than a time."""
     held: deque[tuple[int, int]] = deque()
     passed: int | None = None
-    for at, word in moments:
+    for at, word in samples:
         while held and at - held[0][0] >= shorter_ns:
             time, old = held.popleft()
             if old != passed:

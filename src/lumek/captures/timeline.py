@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 from lumek.captures.follower import DATA, HALF, INSTRUCTION, LOST, READ, SINGLE, STATUS, Event
 from lumek.captures.meanings import data_words, time_words
-from lumek.captures.pulses import Flaw
 from lumek.captures.seen_panel import SeenPanel
+from lumek.twin.pins import Violation
 
 LONGEST = 200
 """Events in a line."""
@@ -19,7 +19,7 @@ class Entry(NamedTuple):
     """A line of a timeline.
 
     time_ns: when its first byte was in. panel, controller: whose it is. codes: its bytes. words: what they do.
-    wait_ns: from its last byte to the next. needs_ns: what the data sheet asks there. flaws, sure: of its events.
+    wait_ns: from its last byte to the next. needs_ns: what the data sheet asks there. violations, sure: of its events.
     """
 
     time_ns: int
@@ -30,7 +30,7 @@ class Entry(NamedTuple):
     words: str
     wait_ns: int | None
     needs_ns: int
-    flaws: tuple[Flaw, ...]
+    violations: tuple[Violation, ...]
     sure: bool
 
 
@@ -48,7 +48,7 @@ def entries(events: Iterable[Event], panels: Sequence[SeenPanel]) -> Iterator[En
 
 def _together(one: Event, other: Event) -> bool:
     same = (one.panel, one.controller, one.kind, one.sure) == (other.panel, other.controller, other.kind, other.sure)
-    return same and one.kind in (DATA, STATUS, READ) and not one.flaws and not other.flaws and (
+    return same and one.kind in (DATA, STATUS, READ) and not one.violations and not other.violations and (
         one.in_cgram == other.in_cgram)  # fmt: skip
 
 
@@ -57,7 +57,7 @@ def _entry(run: Sequence[Event], panel: SeenPanel) -> Entry:
     codes = bytes(event.code for event in run)
     return Entry(
         first.time_ns, first.panel, first.controller, first.kind, codes, _words(run, codes, panel), last.wait_ns,
-        last.needs_ns, tuple(flaw for event in run for flaw in event.flaws), all(event.sure for event in run),
+        last.needs_ns, tuple(one for event in run for one in event.violations), all(event.sure for event in run),
     )  # fmt: skip
 
 
@@ -95,5 +95,5 @@ def entry_line(entry: Entry, label: str = "") -> str:
         waits = f"then {time_words(entry.wait_ns)}"
         if entry.needs_ns:
             waits += f" ({time_words(entry.needs_ns)} asked)"
-    mark = "!" if entry.flaws else " " if entry.sure else "?"
+    mark = "!" if entry.violations else " " if entry.sure else "?"
     return f"{entry.time_ns / 1e6:11.4f} ms {mark} {label}{code:>5}  {entry.words}{f'; {waits}' if waits else ''}"

@@ -1,4 +1,4 @@
-"""VCD files, of Lumek's or of a logic analyser, read as moments.
+"""VCD files, of Lumek's or of a logic analyser, read as samples.
 
 The head is read by pyvcd. What follows may have millions of lines, and is read here: a line is looked up as it is.
 Source: IEEE 1364, "Value change dump files".
@@ -12,7 +12,7 @@ from vcd.reader import TokenKind, VCDParseError, tokenize
 
 from lumek._harmless import quoted
 from lumek.captures.capture_source import UNSEEN, CaptureSource
-from lumek.captures.recording import HOST, MARK, SIMULATED, TIMES
+from lumek.captures.recorder import HOST, MARK, SIMULATED, TIMES
 from lumek.errors import CaptureError
 
 MOST_HEAD = 1 << 20
@@ -88,8 +88,8 @@ class VcdFile(CaptureSource):
         for own, whole, mark, bit in found:
             self._wires.setdefault(own if short.count(own) == 1 else whole, []).append((mark, bit))
 
-    def moments(self, wires: Mapping[str, int], undriven: int) -> Iterator[tuple[int, int]]:
-        """See `CaptureSource.moments`."""
+    def samples(self, wires: Mapping[str, int], undriven: int) -> Iterator[tuple[int, int]]:
+        """See `CaptureSource.samples`."""
         table: dict[bytes, tuple[int, int]] = {}
         vectors: dict[bytes, list[tuple[int, int]]] = {}
         for name, mask in wires.items():

@@ -1,13 +1,13 @@
 """Finding out which wire is what, from what they did.
 
 *What is known of every panel.* E is the wire that falls alone: whatever else changes does so before. A byte is taken
-when it falls. What is sent is a start-up (or some instructions), then addresses and text. So every assignment of wires
-to roles is a reading of the same pulses, and almost all of them read nonsense: instructions that nobody sends, text of
-arrows and blanks, halves of bytes whose RS differ.
+when it falls. What is sent is a start-up (or some instructions), then addresses and text. Under most assignments of
+wires to roles the same pulses say nonsense: instructions that no program sends, text of arrows and blanks, halves of
+bytes whose RS differ.
 
-*Scoring.* A reading gets points for what makes sense, and loses some for what does not; see `lumek.captures.scoring`.
-Known maps get a little in advance. The best is the one with most points. How sure that is follows from how far behind
-the next one is that reads the same pulses in another way.
+*Scoring.* An assignment gets points for what makes sense, and loses some for what does not; see
+`lumek.captures.scoring`. Known maps get a little in advance. The best has the most points. How sure that is follows
+from how far behind the next one is.
 
 *What pulses cannot say.* A wire that never changes may be RW (grounded, or held at 0), the backlight, or nothing. One
 that is 1 throughout is no RW, so it is the backlight, lit by 1, or nothing. Of two that are 0 throughout nobody can say
@@ -64,7 +64,7 @@ class Found(NamedTuple):
     lines: role -> number of the wire. backlight_on: the level that lights it; None when that is not known.
     known_as: the name of the map, "" for one that has none. width: 4 or 8.
     points: how much sense it makes. share: of the most that these pulses could give, 0 to 1.
-    lead: by which share of its points the next reading is behind. unsure: roles that pulses cannot say.
+    lead: by which share of its points the next one is behind. unsure: roles that pulses cannot say.
     """
 
     lines: dict[str, int]
@@ -78,7 +78,7 @@ class Found(NamedTuple):
 
     @property
     def certain(self) -> bool:
-        """Whether there is no other sensible reading."""
+        """Whether no other assignment makes as much sense."""
         return self.share > LIKELY and self.lead > AHEAD_OF_NEXT
 
     def __str__(self) -> str:
@@ -161,10 +161,10 @@ def find(
     def take(seen: Pulsed, lines: dict[str, int], width: int, name: str = "", lit: int | None = None) -> None:
         score = _score(seen, lines, width)
         if score is not None:
-            reading = tuple(sorted((role, wire) for role, wire in lines.items() if role not in ("rw", "backlight")))
+            key = tuple(sorted((role, wire) for role, wire in lines.items() if role not in ("rw", "backlight")))
             one = Found(lines, lit, name, width, score.points * (AHEAD if name else 1.0), score.share)
-            if reading not in found or found[reading].points < one.points:
-                found[reading] = one
+            if key not in found or found[key].points < one.points:
+                found[key] = one
 
     for name, (lines, lit) in maps.items():
         own = [lines[role] for role in ("e", "e2") if role in lines]

@@ -130,13 +130,13 @@ def _of_several(wires: Mapping[str, str], shared: Mapping[str, str], scope: str)
 def _by_deeds(source: CaptureSource) -> Iterator[Group]:
     """What the wires may be, the likeliest first."""
     every = {name: 1 << place for place, name in enumerate(source.names)}
-    moments = [(at, word & 0xFFFF) for at, word in islice(source.moments(every, 0xFFFF), LOOKED_AT)]
-    edges = _edges(moments, every)
-    first = moments[:FIRST_LOOK]
+    samples = [(at, word & 0xFFFF) for at, word in islice(source.samples(every, 0xFFFF), LOOKED_AT)]
+    edges = _edges(samples, every)
+    first = samples[:FIRST_LOOK]
     best: tuple[int, dict[str, str]] = (0, {})
     for scl, sda in permutations(source.names, 2):
         if edges[scl] >= max(LEAST_CLOCKS, edges[sda]) and _bytes_on(first, every[scl], every[sda]):
-            count = _bytes_on(moments, every[scl], every[sda])
+            count = _bytes_on(samples, every[scl], every[sda])
             if count > best[0]:
                 best = count, {"scl": scl, "sda": sda}
     if best[0] >= FEWEST_BYTES:
@@ -150,11 +150,11 @@ def _by_deeds(source: CaptureSource) -> Iterator[Group]:
     yield Group(PINS, {name: name for name in source.names}, True)
 
 
-def _bytes_on(moments: list[tuple[int, int]], scl: int, sda: int) -> int:
+def _bytes_on(samples: list[tuple[int, int]], scl: int, sda: int) -> int:
     """Acknowledged bytes that come of two wires as SCL and SDA; 0 when it makes no bus."""
     counts = dict.fromkeys((START, ADDRESS, BYTE, STOP, BROKEN), 0)
     acknowledged = 0
-    words = ((at, (SCL if word & scl else 0) | (SDA if word & sda else 0)) for at, word in moments)
+    words = ((at, (SCL if word & scl else 0) | (SDA if word & sda else 0)) for at, word in samples)
     for one in on_bus(words):
         counts[one.kind] += 1
         acknowledged += one.kind in (ADDRESS, BYTE) and one.acknowledged
@@ -162,10 +162,10 @@ def _bytes_on(moments: list[tuple[int, int]], scl: int, sda: int) -> int:
     return acknowledged if clean and counts[STOP] >= PURE * counts[START] - 1 else 0
 
 
-def _latched(moments: list[tuple[int, int]], clock: int, latch: int) -> bool:
+def _latched(samples: list[tuple[int, int]], clock: int, latch: int) -> bool:
     """Whether a wire rises after every eighth rise of another."""
     latches = right = count = 0
-    for (_, before), (_, word) in pairwise(moments):
+    for (_, before), (_, word) in pairwise(samples):
         risen = word & ~before
         count += bool(risen & clock)
         if risen & latch:
@@ -175,10 +175,10 @@ def _latched(moments: list[tuple[int, int]], clock: int, latch: int) -> bool:
     return latches >= FEWEST_LATCHES and right >= PURE * latches
 
 
-def _edges(moments: list[tuple[int, int]], wires: Mapping[str, int]) -> dict[str, int]:
+def _edges(samples: list[tuple[int, int]], wires: Mapping[str, int]) -> dict[str, int]:
     """How often each wire changes."""
     counts = dict.fromkeys(wires, 0)
-    for (_, before), (_, word) in pairwise(moments):
+    for (_, before), (_, word) in pairwise(samples):
         for name, mask in wires.items():
             counts[name] += (before ^ word) & mask != 0
     return counts

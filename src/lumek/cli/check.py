@@ -10,13 +10,13 @@ import click
 from lumek._harmless import harmless
 from lumek.cli.options import (
     board_options,
+    capture_to,
     check_faults,
     expander_address,
     fault_option,
     hookup_options,
     output_option,
     record_option,
-    recording_to,
     size_option,
     writing,
     written_as,
@@ -25,7 +25,7 @@ from lumek.cli.output import say, say_json, tell
 from lumek.errors import CheckError
 
 if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
     from lumek.diagnosis.eyes import Sight
     from lumek.diagnosis.ladder import Ladder
     from lumek.diagnosis.rung import Rung
@@ -96,7 +96,7 @@ def command(
         if said := [option for option, value in given.items() if value is not None]:
             raise click.UsageError(f"{said[0]} is already set in {hookup}; drop the option")
         wiring = read(hookup)
-        recording = click.get_current_context().with_resource(recording_to(record))
+        capture = click.get_current_context().with_resource(capture_to(record))
     else:
         if panel is not None:
             raise click.UsageError(f"--panel {panel} needs --hookup FILE, which has a panel of that name")
@@ -104,16 +104,16 @@ def command(
             raise click.UsageError("--yes needs --address here: relays or lamps may hang on the same kind of chip")
         from lumek.cli.check_new import unknown_board
 
-        recording = click.get_current_context().with_resource(recording_to(record))
+        capture = click.get_current_context().with_resource(capture_to(record))
         wiring = unknown_board(
-            number, address, port, firmware, size or USUAL_SIZE, simulated, silent, asks, NEW_FILE, as_json, recording
+            number, address, port, firmware, size or USUAL_SIZE, simulated, silent, asks, NEW_FILE, as_json, capture
         )
     names = [panel] if panel is not None else list(wiring.panels)
     data: list[dict[str, Any]] = []
     texts: list[str] = []
     well = True
     for name in names:
-        well &= climbed(wiring, name, simulated, faults, asks, as_json, rom_file, recording, data, texts)
+        well &= climbed(wiring, name, simulated, faults, asks, as_json, rom_file, capture, data, texts)
     if as_json:
         say_json(data[0] if len(data) == 1 else {"panels": data})
     if report is not None:
@@ -128,7 +128,7 @@ def command(
 
 def climbed(
     wiring: "Hookup", name: str, simulated: bool, faults: Sequence[str], asks: bool, as_json: bool,
-    rom_file: Path | None, recording: "Recording | None", data: list[dict[str, Any]], texts: list[str],
+    rom_file: Path | None, capture: "Capture | None", data: list[dict[str, Any]], texts: list[str],
 ) -> bool:  # fmt: skip
     """Climb the ladder of one panel, and print it. Returns whether nothing failed."""
     from lumek.diagnosis.eyes import look
@@ -150,7 +150,7 @@ def climbed(
         for text in faults:
             twin.faults.begin(text)
 
-    with Ladder(wiring, name, simulated, disturb, recording) as ladder:
+    with Ladder(wiring, name, simulated, disturb, capture) as ladder:
         for rung in ladder.climb():
             took(rung)
         if ladder.panel is not None and rungs[-1].verdict != "failed":

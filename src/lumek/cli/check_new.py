@@ -13,7 +13,7 @@ from lumek.cli.scan import buses
 from lumek.errors import BusError, CheckError
 
 if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
     from lumek.hookup.file import Hookup
 
 SIMULATED_BUS, SIMULATED_ADDRESS, SIMULATED_MAP = 1, 0x3F, "control-high"
@@ -22,7 +22,7 @@ SIMULATED_BUS, SIMULATED_ADDRESS, SIMULATED_MAP = 1, 0x3F, "control-high"
 
 def unknown_board(
     number: int | None, address: int | None, port: str | None, firmware: str | None, size: str, simulated: bool,
-    agreed: bool, asks: bool, file: Path, quiet: bool, recording: "Recording | None",
+    agreed: bool, asks: bool, file: Path, quiet: bool, capture: "Capture | None",
 ) -> "Hookup":  # fmt: skip
     """Find out how a backpack is wired, and write the hookup file. Raises CheckError when nothing is found.
 
@@ -41,8 +41,8 @@ def unknown_board(
         raise click.UsageError(f"{file} already exists: check it with --hookup {file}, or remove it")
     number = chosen_bus(number, port, simulated)
     with bus_to_search(number, port, firmware, size, simulated) as bus:
-        if recording is not None:
-            bus = recording.around(bus, "i2c" if port else f"i2c{number}")
+        if capture is not None:
+            bus = capture.around(bus, "i2c" if port else f"i2c{number}")
         found: list[Any] = []
         for rung in bus_rungs(bus, number, address):
             if not isinstance(rung, Rung):

@@ -29,7 +29,7 @@ UNITS_NS = {"s": 1e9, "ms": 1e6, "us": 1e3, "µs": 1e3, "ns": 1.0}
 LONGEST_NS = 10**17
 
 
-def moment_of(text: str) -> int:
+def time_of(text: str) -> int:
     """A time such as 12.5ms, 80us or 2s, in nanoseconds; a usage error for anything else."""
     match = TIME.fullmatch(text.strip())
     ns = float(match[1]) * UNITS_NS[match[2]] if match else -1.0
@@ -43,7 +43,7 @@ def span_of(text: str) -> tuple[int, int]:
     first, dots, last = text.partition("..")
     if not dots:
         raise click.BadParameter(f"{text!r} is not a span: write it as 12ms..12.5ms")
-    begins, ends = moment_of(first), moment_of(last)
+    begins, ends = time_of(first), time_of(last)
     if begins >= ends:
         raise click.BadParameter(f"{text!r} is not a span: its end comes first")
     return begins, ends
@@ -73,8 +73,8 @@ def _checked(convert: Callable[[str], Any]) -> Callable[[click.Context, click.Pa
               help="Wires of the capture, as rs=D0,e=D1,... or scl=D0,sda=D1.")  # fmt: skip
 @size_option("Size of a panel without a hookup file (default: one that fits).")
 @rom_option
-@click.option("--at", callback=_checked(moment_of), metavar="TIME", help="Stop at this time, as 12.5ms.")
-@click.option("--ignore-below", "glitch", callback=_checked(moment_of), metavar="TIME",
+@click.option("--at", callback=_checked(time_of), metavar="TIME", help="Stop at this time, as 12.5ms.")
+@click.option("--ignore-below", "glitch", callback=_checked(time_of), metavar="TIME",
               help="Leave out pulses on a wire that are shorter, as 50ns.")  # fmt: skip
 @click.option("--oscillator", type=click.IntRange(50_000, 1_000_000), metavar="HZ",
               help="Oscillator of the controllers (default 270000).")  # fmt: skip
@@ -162,7 +162,7 @@ def listed(file: Path, settings: "Settings", as_json: bool, summary: bool, schem
 
     from lumek.captures import Decoding
     from lumek.captures.decoding import Decoder
-    from lumek.captures.notes import flaw_lines, notes, summary_line
+    from lumek.captures.notes import notes, summary_line, violation_lines
     from lumek.captures.report import as_data
     from lumek.captures.timeline import entries, entry_line
     from lumek.views.terminal import terminal_view
@@ -177,7 +177,7 @@ def listed(file: Path, settings: "Settings", as_json: bool, summary: bool, schem
             panel = decoder.panels[entry.panel]
             label = f"{panel.label}{'b' if entry.controller else ''} " if several else ""
             say(entry_line(entry, label))
-            for line in flaw_lines(entry):
+            for line in violation_lines(entry):
                 say(line)
     if summary:
         for panel in decoder.panels:

@@ -8,7 +8,7 @@ import click
 
 import lumek
 from lumek.cli.glyph_options import FORMAT
-from lumek.cli.options import hookup_options, record_option, recording_to, rom_option
+from lumek.cli.options import capture_to, hookup_options, record_option, rom_option
 from lumek.errors import PortError
 from lumek.glyphs import GlyphSet, load
 from lumek.glyphs.formats import format_of
@@ -75,11 +75,11 @@ def command(
         if hookup is None:
             seen = lumek.simulate("20x2", rom or "A00")
         else:
-            recording = stack.enter_context(recording_to(record))
-            own = recording if simulated else None
-            seen = lumek.attach(hookup, twin=True, panel=panel, recording=own)
+            capture = stack.enter_context(capture_to(record))
+            own = capture if simulated else None
+            seen = lumek.attach(hookup, twin=True, panel=panel, capture=own)
             if not simulated:
-                real = stack.enter_context(lumek.attach(hookup, panel=panel, recording=recording))
+                real = stack.enter_context(lumek.attach(hookup, panel=panel, capture=capture))
         Editor(file, glyphs, seen, real, within=within, format=to, scheme=scheme).run()
 
 

@@ -13,7 +13,7 @@ from lumek._harmless import quoted
 from lumek.links.expanders import address_ranges, at_address
 
 if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
     from lumek.twin import Twin
 
 Function = TypeVar("Function", bound=Callable[..., Any])
@@ -188,26 +188,26 @@ def animate_option(function: Function) -> Function:
 
 
 def record_option(function: Function) -> Function:
-    """--record; see `recording_to`."""
+    """--record; see `capture_to`."""
     return output_option("--record", "Record the wires, for lumek decode and programs that show waveforms.", ".vcd")(
         function
     )
 
 
 @contextmanager
-def recording_to(path: Path | None) -> "Iterator[Recording | None]":
-    """A block with a recording, which is complete at its end; None without a path. A usage error where it cannot be."""
+def capture_to(path: Path | None) -> "Iterator[Capture | None]":
+    """A block with a capture, which is complete at its end; None without a path. A usage error where it cannot be."""
     if path is None:
         yield None
         return
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
 
     try:
-        recording = Recording(path)
+        capture = Capture(path)
     except OSError as problem:
         raise click.UsageError(f"cannot write {path}: {problem.strerror or problem}") from None
-    with recording:
-        yield recording
+    with capture:
+        yield capture
 
 
 def written_as(*endings: str) -> Callable[[click.Context, click.Parameter, Path | None], Path | None]:

@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 import click
 
 import lumek
-from lumek.cli.options import recording_to
+from lumek.cli.options import capture_to
 
 if TYPE_CHECKING:
     from lumek import Panel
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
 
 USUAL_SIZE, USUAL_ADDRESS = "20x4", 0x27
 
@@ -33,27 +33,27 @@ def check_panel(
 
 
 def simulated_panel(
-    hookup: Path | None, panel: str | None, size: str | None, rom: str | None, recording: "Recording | None" = None
+    hookup: Path | None, panel: str | None, size: str | None, rom: str | None, capture: "Capture | None" = None
 ) -> "Panel":
     """The panel, simulated."""
     if hookup is not None:
-        return lumek.attach(hookup, twin=True, panel=panel, recording=recording)
-    return lumek.simulate(size or USUAL_SIZE, rom or "A00", recording=recording)
+        return lumek.attach(hookup, twin=True, panel=panel, capture=capture)
+    return lumek.simulate(size or USUAL_SIZE, rom or "A00", capture=capture)
 
 
 def real_panel(
     stack: ExitStack, hookup: Path | None, panel: str | None, number: int | None, address: int | None, size: str,
-    rom: str | None, recording: "Recording | None",
+    rom: str | None, capture: "Capture | None",
 ) -> "Panel | None":  # fmt: skip
     """The panel itself, closed with the stack; None where neither a file nor a bus is named."""
     if hookup is not None:
-        return stack.enter_context(lumek.attach(hookup, panel=panel, recording=recording))
+        return stack.enter_context(lumek.attach(hookup, panel=panel, capture=capture))
     if number is None:
         return None
     from lumek.ports.linux import LinuxBus
 
     bus = stack.enter_context(LinuxBus(number))
-    port = bus if recording is None else recording.around(bus, f"i2c{number}")
+    port = bus if capture is None else capture.around(bus, f"i2c{number}")
     link = lumek.Backpack(port, USUAL_ADDRESS if address is None else address)
     return stack.enter_context(lumek.Panel(size, link, rom or "A00"))
 
@@ -66,8 +66,8 @@ def opened(
     """A block with one panel: real where a file or a bus is named and --twin is not. record: where its wires go."""
     check_panel(hookup, panel, simulated, number, address, size, rom)
     with ExitStack() as stack:
-        recording = stack.enter_context(recording_to(record))
+        capture = stack.enter_context(capture_to(record))
         real = None
         if not simulated:
-            real = real_panel(stack, hookup, panel, number, address, size or USUAL_SIZE, rom, recording)
-        yield real or stack.enter_context(simulated_panel(hookup, panel, size, rom, recording))
+            real = real_panel(stack, hookup, panel, number, address, size or USUAL_SIZE, rom, capture)
+        yield real or stack.enter_context(simulated_panel(hookup, panel, size, rom, capture))

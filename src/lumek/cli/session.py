@@ -15,7 +15,7 @@ from rich.text import Text
 from lumek import Panel
 from lumek._harmless import LONGEST_LINE, harmless
 from lumek.cli.ending import ending
-from lumek.cli.options import recording_to, writing
+from lumek.cli.options import capture_to, writing
 from lumek.cli.output import tell
 from lumek.cli.service import Service
 from lumek.cli.working import working
@@ -44,7 +44,7 @@ AT_ONCE_S = 1.0
 
 
 class Outputs(NamedTuple):
-    """What is written: a log, a chart, a picture, an animation, a recording of the wires; and the panels' colours.
+    """What is written: a log, a chart, a picture, an animation, a capture of the wires; and the panels' colours.
 
     log_every: seconds between lines of the log; None for what the file says.
     """
@@ -172,11 +172,11 @@ class Session:
 
     def _attach(self, stack: ExitStack) -> None:
         """Open the panels, which the stack closes."""
-        recording = stack.enter_context(recording_to(self.outputs.record))
+        capture = stack.enter_context(capture_to(self.outputs.record))
         if self.simulated or self.outputs.need_twins:
-            self.twins = self.faces.attach(twin=True, recording=recording if self.simulated else None)
+            self.twins = self.faces.attach(twin=True, capture=capture if self.simulated else None)
         if not self.simulated:
-            self.reals = self.faces.attach(recording=recording)
+            self.reals = self.faces.attach(capture=capture)
         for panel in [*self.reals.values(), *self.twins.values()]:
             stack.enter_context(panel)
         if self.outputs.animate is not None:

@@ -8,11 +8,11 @@ import click
 
 from lumek.cli.options import (
     animate_option,
+    capture_to,
     expander_address,
     hookup_options,
     picture_options,
     record_option,
-    recording_to,
     rom_option,
     seconds_of,
     size_option,
@@ -151,12 +151,12 @@ def command(
     if motion is None and (said := [option for option, value in timing.items() if value is not None]):
         raise click.UsageError(f"{said[0]} needs --motion, such as --motion typed")
     with ExitStack() as stack:
-        recording = stack.enter_context(recording_to(record))
+        capture = stack.enter_context(capture_to(record))
         real = None
         if not simulated:
-            real = real_panel(stack, hookup, panel, number, address, shown.size, rom, recording)
-        if recording is not None and real is None:
-            shown = simulated_panel(hookup, panel, size, rom, recording)
+            real = real_panel(stack, hookup, panel, number, address, shown.size, rom, capture)
+        if capture is not None and real is None:
+            shown = simulated_panel(hookup, panel, size, rom, capture)
         panels = [shown] if real is None else [real, shown]
         for one in panels:
             with one.together():

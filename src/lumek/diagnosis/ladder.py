@@ -33,7 +33,7 @@ from lumek.panel import Panel
 from lumek.twin import Twin
 
 if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
 
 
 class Ladder:
@@ -42,7 +42,7 @@ class Ladder:
     hookup: of one panel or several. name: of the panel.
     twin: simulate it.
     prepare: called with the simulated panel before anything is looked at, to let something be wrong with it.
-    recording: records the wires.
+    capture: records the wires.
     """
 
     def __init__(
@@ -51,14 +51,14 @@ class Ladder:
         name: str,
         twin: bool = False,
         prepare: Callable[[Twin], object] = lambda twin: None,
-        recording: "Recording | None" = None,
+        capture: "Capture | None" = None,
     ) -> None:
         self.hookup, self.name = hookup.only(name), name
         self.module: ModuleTable = hookup.panels[name]
         self.twin: Twin | None = None
         self.panel: Panel | None = None
         """The panel, once it shows something."""
-        self._simulated, self._prepare, self._recording = twin, prepare, recording
+        self._simulated, self._prepare, self._capture = twin, prepare, capture
         self._ports: Ports | None = None
         self.size = self.module.size
 
@@ -87,8 +87,8 @@ class Ladder:
         wiring = self.module.hookup
         try:
             self._ports = ports = self._open()
-            if self._recording is not None:
-                ports.record(self._recording, self.hookup.panels)
+            if self._capture is not None:
+                ports.record(self._capture, self.hookup.panels)
             self.twin = ports.twins.get(self.name)
             if self.twin is not None:
                 self._prepare(self.twin)

@@ -43,7 +43,7 @@ from lumek.readings.time_source import HOST_CLOCK, TimeSource
 from lumek.readings.troubles import Troubles
 
 if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
 
 FILE = "face file"
 SETS_KEY = "sets"
@@ -126,10 +126,10 @@ class FaceFile:
                         face.check(panel)
         return decks
 
-    def attach(self, twin: bool = False, recording: "Recording | None" = None) -> dict[str, Panel]:
+    def attach(self, twin: bool = False, capture: "Capture | None" = None) -> dict[str, Panel]:
         """The panels that have faces, by name, real or simulated; without a hookup only the latter.
 
-        recording: records the wires.
+        capture: records the wires.
         Raises FaceError without a hookup, and what `lumek.attach` raises.
         """
         if self.hookup is None:
@@ -139,10 +139,10 @@ class FaceFile:
                     "'FILE', give --hookup FILE, or simulate it (--twin)"
                 )
             coloured = self.light is not None
-            return {name: lumek.simulate(self.deck.size, self.deck.rom, coloured=coloured, recording=recording)
+            return {name: lumek.simulate(self.deck.size, self.deck.rom, coloured=coloured, capture=capture)
                     for name in self.panels}  # fmt: skip
         names = [name or next(iter(self.hookup.panels)) for name in self.panels]
-        return dict(zip(self.panels, attached(self.hookup, twin, names, recording).values(), strict=True))
+        return dict(zip(self.panels, attached(self.hookup, twin, names, capture).values(), strict=True))
 
     def log_file(self, path: Path | None = None, every_s: float | None = None) -> Log | None:
         """The log that the file asks for; None when it asks for none and no path is given.

@@ -19,19 +19,17 @@ from lumek.panel import Panel
 from lumek.protocols import Channel, Light
 
 if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
 
 COLOURS = ("red", "green", "blue")
 
 
-def attach(
-    file: str | Path, twin: bool = False, panel: str | None = None, recording: "Recording | None" = None
-) -> Panel:
+def attach(file: str | Path, twin: bool = False, panel: str | None = None, capture: "Capture | None" = None) -> Panel:
     """The panel of a hookup file.
 
     twin: simulate that wiring; `panel.twin` is then the simulated panel.
     panel: which of several, by its name in the file.
-    recording: records the wires; see `lumek.captures.Recording`.
+    capture: records the wires; see `lumek.captures.Capture`.
     Raises HookupError for a file that cannot be read or has no such panel, CheckError for wiring that cannot be driven,
     or that reading would break, and PortError when the hardware is not there; any other error that `lumek hookup` finds
     is a HookupWarning. Closing the panel gives back what it opened.
@@ -47,22 +45,22 @@ def attach(
             )
         panel = next(iter(hookup.panels))
     hookup.only(panel)
-    return attached(hookup, twin, [panel], recording)[panel]
+    return attached(hookup, twin, [panel], capture)[panel]
 
 
-def attach_all(file: str | Path, twin: bool = False, recording: "Recording | None" = None) -> dict[str, Panel]:
+def attach_all(file: str | Path, twin: bool = False, capture: "Capture | None" = None) -> dict[str, Panel]:
     """All panels of a hookup file, by name; see `attach`. What they share is given back when the last is closed."""
     hookup = read(file)
-    return attached(hookup, twin, list(hookup.panels), recording)
+    return attached(hookup, twin, list(hookup.panels), capture)
 
 
-def attached(hookup: Hookup, twin: bool, names: list[str], recording: "Recording | None" = None) -> dict[str, Panel]:
+def attached(hookup: Hookup, twin: bool, names: list[str], capture: "Capture | None" = None) -> dict[str, Panel]:
     """The panels of these names, as `attach` makes them."""
     refuse(hookup, real=not twin)
     ports: Ports = TwinPorts(hookup) if twin else UsbPorts(hookup.host) if hookup.board else HostPorts()
     try:
-        if recording is not None:
-            ports.record(recording, hookup.panels)
+        if capture is not None:
+            ports.record(capture, hookup.panels)
         # All links on the same lines come before the first panel, so that each E is low from then on.
         places = {_place(hookup.panels[name]) for name in names}
         made = {name: link_of(module, ports) for name, module in hookup.panels.items() if _place(module) in places}

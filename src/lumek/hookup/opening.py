@@ -12,7 +12,7 @@ from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.ports.bit_banged import SerialLines
 
 if TYPE_CHECKING:
-    from lumek.captures.recording import Recording
+    from lumek.captures.recorder import Capture
     from lumek.ports.usb.cable import UsbBoard
     from lumek.protocols import Bus, Channel, DimmableLight, Light, Lines, Serial
     from lumek.twin import Twin, TwinBus, TwinLines, TwinSerial
@@ -32,7 +32,7 @@ class Ports(ABC):
         self.twins: dict[str, Twin] = {}
         self._opened: dict[Hashable, Any] = {}
         self._groups: dict[Hashable, tuple[str, str]] = {}
-        self._recording: Recording | None = None
+        self._capture: Capture | None = None
         self._panels: Mapping[str, ModuleTable] = {}
 
     @abstractmethod
@@ -67,7 +67,7 @@ class Ports(ABC):
     def once(self, key: Hashable, make: Callable[[], Port], wires: str = "", chip: str = "") -> Port:
         """The port of that key, made when it is asked for first.
 
-        wires: the name of its wires in a recording; "" for what is not recorded. chip: of GPIO lines.
+        wires: the name of its wires in a capture; "" for what is not recorded. chip: of GPIO lines.
         """
         if key not in self._opened:
             self._opened[key] = make()
@@ -77,20 +77,20 @@ class Ports(ABC):
         port: Port = self._opened[key]
         return port
 
-    def record(self, recording: "Recording", panels: "Mapping[str, ModuleTable]") -> None:
+    def record(self, capture: "Capture", panels: "Mapping[str, ModuleTable]") -> None:
         """Record what goes through the ports from now on.
 
         panels: those that are on them, by name.
         """
-        self._recording, self._panels = recording, panels
+        self._capture, self._panels = capture, panels
         for key in self._groups:
             self._record(key)
 
     def _record(self, key: Hashable) -> None:
-        if self._recording is not None:
+        if self._capture is not None:
             wires, chip = self._groups[key]
             names = wire_names(self._panels, chip) if chip else {}
-            self._opened[key] = self._recording.around(self._opened[key], wires, names)
+            self._opened[key] = self._capture.around(self._opened[key], wires, names)
 
     def close(self) -> None:
         """Let one panel go, and close all ports with the last."""
@@ -103,12 +103,12 @@ class Ports(ABC):
 
 
 def group_of(place: str) -> str:
-    """The name in a recording of the wires at a place of the host, such as /dev/gpiochip0."""
+    """The name in a capture of the wires at a place of the host, such as /dev/gpiochip0."""
     return "".join(one if one.isascii() and one.isalnum() else "_" for one in place.rpartition("/")[2]).lower()
 
 
 def wire_names(panels: "Mapping[str, ModuleTable]", chip: str) -> dict[Hashable, str]:
-    """Line of a GPIO chip -> its name in a recording: the role; of panels that share lines, with the panel's name."""
+    """Line of a GPIO chip -> its name in a capture: the role; of panels that share lines, with the panel's name."""
     roles: dict[Hashable, list[tuple[str, str]]] = {}
     for name, module in panels.items():
         wiring, light = module.hookup, module.backlight

@@ -34,11 +34,16 @@ LIMITS_3V = Limits(1000, 450, 60, 20, 195, 10, 360, 40_000_000)
 
 @dataclass(frozen=True)
 class Violation:
-    """Something the data sheet forbids: when, which rule, and what happened."""
+    """Something the data sheet forbids: when, which rule, and what happened.
+
+    got_ns, asked_ns: what was and what should be, where that is a time and was measured.
+    """
 
     time_ns: int
     rule: str
     detail: str
+    got_ns: int | None = None
+    asked_ns: int | None = None
 
     def __str__(self) -> str:
         return f"{self.time_ns / 1000:.3f} us: {self.rule}: {self.detail}"

@@ -29,7 +29,7 @@ TIMES = {
 }
 """What the file says of its time."""
 
-MARK = "Lumek recording; time is "
+MARK = "Lumek capture; time is "
 """How its comment begins."""
 
 FLUSH_US = 1000
@@ -45,11 +45,11 @@ BUS_TICK_NS, TICK_NS = 100, 10
 samples at each tick open the file faster."""
 
 
-class Recording:
+class Capture:
     """A VCD file of what ports send. Closing it closes the file; the ports stay open.
 
     path: the file, which an old one makes room for.
-    Raises OSError when it cannot be written at the start. What goes wrong later ends the recording with a notice, and
+    Raises OSError when it cannot be written at the start. What goes wrong later ends it with a notice, and
     the panel goes on.
     """
 
@@ -69,7 +69,7 @@ class Recording:
         self._ended = False
 
     def __repr__(self) -> str:
-        return f"<Recording {self.path}{', closed' if self._ended else ''}>"
+        return f"<Capture {self.path}{', closed' if self._ended else ''}>"
 
     def around(self, port: Any, name: str = "", lines: Mapping[Hashable, str] | None = None) -> Any:
         """The port, with all that goes through it recorded.
@@ -128,7 +128,7 @@ class Recording:
         return max(time_ns, self._last_ns)
 
     def host_ns(self) -> int:
-        """Nanoseconds since the recording began, by the host's clock."""
+        """Nanoseconds since the capture began, by the host's clock."""
         return time.perf_counter_ns() - self._began_ns
 
     def flush(self) -> None:
@@ -143,8 +143,9 @@ class Recording:
                 self._guarded(self._begin)
             if self._writer is not None:
                 self._guarded(self._writer.close)
+        if not self._file.closed:
             self._guarded(self._file.close)
-            self._ended = True
+        self._ended = True
 
     def __enter__(self) -> Self:
         return self
@@ -198,23 +199,23 @@ class Recording:
     def _fail(self, problem: OSError) -> None:
         if not self._ended:
             self._ended = True
-            notice(f"recording to {self.path} ended: {problem.strerror or problem}")
+            notice(f"capture to {self.path} ended: {problem.strerror or problem}")
 
 
 class Recorded:
     """What the wrapped ports have in common: all that they do not record goes to the port itself.
 
-    recording: where it goes. port: the port. name: of its wires' group.
+    capture: where it goes. port: the port. name: of its wires' group.
     """
 
-    def __init__(self, recording: Recording, port: Any, name: str) -> None:
-        self._recording, self._recorded, self._group = recording, port, name
+    def __init__(self, capture: Capture, port: Any, name: str) -> None:
+        self._capture, self._recorded, self._group = capture, port, name
         clock = getattr(port, "clock", None)
         self._clock = clock if hasattr(clock, "now_ns") else None
         self._offset_ns = 0
         hz = getattr(port, "hz", None)
         known = hz is not None and getattr(port, "hz_known", True)
-        recording.clocked(HOST if self._clock is None else SIMULATED,
+        capture.clocked(HOST if self._clock is None else SIMULATED,
                           f"{name} at {hz} Hz{'' if known else ' (assumed)'}" if hz else "")  # fmt: skip
 
     def __getattr__(self, name: str) -> Any:
@@ -226,20 +227,20 @@ class Recorded:
     def wait_us(self, us: int) -> None:
         """Wait for at least this many microseconds."""
         if us >= FLUSH_US:
-            self._recording.flush()
+            self._capture.flush()
         self._recorded.wait_us(us)
 
     def flush(self) -> None:
         """Let a port that holds things back send them."""
         if hasattr(self._recorded, "flush"):
             self._recorded.flush()
-        self._recording.flush()
+        self._capture.flush()
 
     def _now_ns(self) -> int:
         if self._clock is None:
-            return self._recording.not_before(self._recording.host_ns())
+            return self._capture.not_before(self._capture.host_ns())
         now: int = self._clock.now_ns + self._offset_ns
-        begins = self._recording.not_before(now)
+        begins = self._capture.not_before(now)
         self._offset_ns += begins - now  # another simulated panel, with a clock of its own, is ahead
         return begins
 
@@ -247,9 +248,9 @@ class Recorded:
 class RecordedBus(Recorded):
     """An I2C bus."""
 
-    def __init__(self, recording: Recording, port: Any, name: str, lines: Mapping[Hashable, str]) -> None:
-        super().__init__(recording, port, name)
-        self._scl, self._sda = recording.wire(name, "scl", "1"), recording.wire(name, "sda", "1")
+    def __init__(self, capture: Capture, port: Any, name: str, lines: Mapping[Hashable, str]) -> None:
+        super().__init__(capture, port, name)
+        self._scl, self._sda = capture.wire(name, "scl", "1"), capture.wire(name, "sda", "1")
         self._hz = int(port.hz)
 
     def write(self, address: int, data: bytes) -> None:
@@ -287,7 +288,7 @@ class RecordedBus(Recorded):
         return result
 
     def _draw(self, begins: int, data: bytes, acknowledged: list[bool]) -> None:
-        change, scl, sda = self._recording.change, self._scl, self._sda
+        change, scl, sda = self._capture.change, self._scl, self._sda
         clock = 1_000_000_000 // self._hz
         half, quarter = clock // 2, clock // 4
         change(sda, begins + half, "0")  # start: SDA falls while SCL is high
@@ -310,8 +311,8 @@ class RecordedBus(Recorded):
 class RecordedLines(Recorded):
     """GPIO lines."""
 
-    def __init__(self, recording: Recording, port: Any, name: str, lines: Mapping[Hashable, str]) -> None:
-        super().__init__(recording, port, name)
+    def __init__(self, capture: Capture, port: Any, name: str, lines: Mapping[Hashable, str]) -> None:
+        super().__init__(capture, port, name)
         self._names = dict(lines)
         self._numbers: dict[Hashable, int] = {}
         self._sensed: list[Any] = []
@@ -331,7 +332,7 @@ class RecordedLines(Recorded):
         begins = self._now_ns()
         self._recorded.drive(levels)
         for line, level in levels.items():
-            self._recording.change(self._number(line), begins, "1" if level else "0")
+            self._capture.change(self._number(line), begins, "1" if level else "0")
         if self._sensed:
             self._release(self._now_ns(), levels)
 
@@ -342,35 +343,35 @@ class RecordedLines(Recorded):
         found: Mapping[Any, int] = self._recorded.sense(lines)
         self._release(begins, ())
         for line in lines:
-            self._recording.change(self._number(line), begins, "z")
+            self._capture.change(self._number(line), begins, "z")
         self._sensed = lines
-        seen = self._recording.not_before(self._now_ns() - SEEN_BEFORE_NS)
+        seen = self._capture.not_before(self._now_ns() - SEEN_BEFORE_NS)
         for line in lines:
-            self._recording.change(self._number(line), seen, "1" if found[line] else "0")
+            self._capture.change(self._number(line), seen, "1" if found[line] else "0")
         return found
 
     def _release(self, begins: int, driven: Iterable[Any]) -> None:
-        """What was sensed is known for that moment only."""
+        """What was sensed is known for that sample only."""
         for line in self._sensed:
             if line not in driven:
-                self._recording.change(self._number(line), begins, "z")
+                self._capture.change(self._number(line), begins, "z")
         self._sensed = []
 
     def _number(self, line: Hashable) -> int:
         if line not in self._numbers:
             name = self._names.get(line) or f"line{line}" if isinstance(line, int) else self._names.get(line, str(line))
             tidy = "".join(one if one.isascii() and (one.isalnum() or one in "_-") else "_" for one in name)
-            self._numbers[line] = self._recording.wire(self._group, tidy, "z")
+            self._numbers[line] = self._capture.wire(self._group, tidy, "z")
         return self._numbers[line]
 
 
 class RecordedSerial(Recorded):
     """A serial port that leads to a shift register: SPI with its chip select as the latch."""
 
-    def __init__(self, recording: Recording, port: Any, name: str, lines: Mapping[Hashable, str]) -> None:
-        super().__init__(recording, port, name)
+    def __init__(self, capture: Capture, port: Any, name: str, lines: Mapping[Hashable, str]) -> None:
+        super().__init__(capture, port, name)
         self._data, self._clock_wire, self._latch = (
-            recording.wire(name, wire, "0") for wire in ("data", "clock", "latch")
+            capture.wire(name, wire, "0") for wire in ("data", "clock", "latch")
         )
         hz = getattr(port, "hz", None)
         self._byte_ns = 8_000_000_000 // int(hz) if hz else int(getattr(port, "state_us", 0.5) * 1000)
@@ -380,7 +381,7 @@ class RecordedSerial(Recorded):
         """Bytes out, and a latch pulse after each."""
         begins = self._now_ns()
         self._recorded.send(data)
-        change, clock = self._recording.change, self._byte_ns // 8
+        change, clock = self._capture.change, self._byte_ns // 8
         for byte in data:
             if self._falls is not None:
                 change(self._latch, begins + clock // 8, "0")
@@ -413,10 +414,10 @@ def kind_of(port: Any) -> str:
 def record(port: Any, path: str | PathLike[str], name: str = "", lines: Mapping[Hashable, str] | None = None) -> Any:
     """Record what goes through a port, into a VCD file.
 
-    port, name, lines: see `Recording.around`.
+    port, name, lines: see `Capture.around`.
     path: the file; an old one is overwritten.
-    Returns the port, wrapped. Its `close()` ends the recording, and closes the port, if that can be closed; for several
-    ports in one file use a `Recording`. Raises SettingError when the file cannot be written.
+    Returns the port, wrapped. Its `close()` ends the capture, and closes the port, if that can be closed; for several
+    ports in one file use a `Capture`. Raises SettingError when the file cannot be written.
 
     >>> from lumek.captures import record
     >>> from lumek.twin import backpack_twin
@@ -428,13 +429,13 @@ def record(port: Any, path: str | PathLike[str], name: str = "", lines: Mapping[
     """
     kind_of(port)
     try:
-        recording = Recording(path)
+        capture = Capture(path)
     except OSError as problem:
         raise SettingError(f"cannot record to {quoted(str(path))}: {problem.strerror or problem}") from None
-    wrapped = recording.around(port, name, lines)
+    wrapped = capture.around(port, name, lines)
 
     def close() -> None:
-        recording.close()
+        capture.close()
         if hasattr(port, "close"):
             port.close()
 
