@@ -99,7 +99,7 @@ class Capture:
                 return number
         self._wires.append((group, name, resting))
         self._levels.append(resting)
-        if self._writer is not None:
+        if self._writer is not None and not self._ended:
             self._guarded(self._list_again)
         return len(self._wires) - 1
 
@@ -133,7 +133,7 @@ class Capture:
 
     def flush(self) -> None:
         """Bring what was recorded to the file, so that it is there whatever becomes of the program."""
-        if self._writer is not None:
+        if self._writer is not None and not self._ended:
             self._guarded(self._writer.flush)
 
     def close(self) -> None:
