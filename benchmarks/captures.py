@@ -13,7 +13,8 @@ from typing import Any
 import lumek
 from lumek import Backpack, Direct, Panel, ShiftRegister
 from lumek.captures import Capture
-from lumek.captures.decoding import Decoder, Settings
+from lumek.captures.decoding import Decoder
+from lumek.captures.traffic import Settings
 from lumek.twin import backpack_twin, direct_twin, shift_register_twin
 
 LIMIT_EDGES, LIMIT_S = 10_000_000, 60

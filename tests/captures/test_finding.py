@@ -84,7 +84,12 @@ WIRINGS = {
 }
 
 
-@pytest.mark.parametrize("wiring", WIRINGS)
+LONG = "eight lines, read"
+
+
+@pytest.mark.parametrize(
+    "wiring", [pytest.param(one, marks=pytest.mark.slow) if one == LONG else one for one in WIRINGS]
+)
 def test_wires_without_names_are_found(tmp_path: Path, wiring: str) -> None:
     (tmp_path / "hive.toml").write_text(f"[panel]\nsize = '16x2'\n[hookup]\n{WIRINGS[wiring]}\n")
     with Capture(tmp_path / "wires.vcd") as capture:

@@ -61,7 +61,7 @@ class Heard:
 
 
 @pytest.mark.skipif(shutil.which("sigrok-cli") is None, reason="sigrok-cli is not installed: .ci/run installs it")
-@pytest.mark.parametrize("hz", [100_000, 400_000])
+@pytest.mark.parametrize("hz", [100_000, pytest.param(400_000, marks=pytest.mark.slow)])
 def test_another_decoder_of_i2c_finds_the_bytes_that_were_sent(tmp_path: Path, hz: int) -> None:
     _, bus = backpack_twin("16x2", hz=hz)
     port = Heard(bus)

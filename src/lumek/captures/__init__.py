@@ -11,12 +11,13 @@ from collections.abc import Mapping
 from os import PathLike
 from pathlib import Path
 
-from lumek.captures.decoding import Decoder, Settings
+from lumek.captures.decoding import Decoder
 from lumek.captures.follower import Event
 from lumek.captures.notes import notes, violation_lines
 from lumek.captures.recorder import Capture, record
 from lumek.captures.seen_panel import SeenPanel, Wiring
 from lumek.captures.timeline import Entry, entries, entry_line
+from lumek.captures.traffic import Settings
 from lumek.hookup.file import read as read_hookup
 from lumek.twin.pins import Violation
 

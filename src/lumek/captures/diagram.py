@@ -10,11 +10,12 @@ import matplotlib
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from lumek.captures.decoding import Decoder, Settings
+from lumek.captures.decoding import Decoder
 from lumek.captures.follower import HALF, LOST, SINGLE, Event
 from lumek.captures.meanings import time_words
 from lumek.captures.pulses import BIT, E2, ROLES, E
 from lumek.captures.seen_panel import SeenPanel
+from lumek.captures.traffic import Settings
 from lumek.errors import CaptureError
 
 INK, QUIET, WRONG, DOUBT = "#1d3340", "#8a979f", "#c3272b", "#b7791f"
@@ -90,7 +91,7 @@ def _interesting(path: str | PathLike[str], settings: Settings) -> tuple[int, in
 
 def _figure(decoder: Decoder, panel: SeenPanel, events: list[Event], begins: int, ends: int) -> Figure:
     order = [role for role in ("backlight", "rs", "rw", "e", "e2", *reversed(ROLES[:8])) if role in panel.wiring.lines]
-    raw = list(decoder.raw_names)
+    raw = list(decoder.traffic.raw_names)
     rows = [*raw, *order]
     figure = Figure(figsize=(12.8, max(4.4, 1.9 + 0.42 * len(rows))), layout="constrained")
     axes = figure.add_subplot()
@@ -98,7 +99,7 @@ def _figure(decoder: Decoder, panel: SeenPanel, events: list[Event], begins: int
     for place, name in enumerate(rows):
         base = len(rows) - 1 - place
         if name in raw:
-            mask, trace, initial = decoder.raw_names[name], decoder.raw, decoder.raw_before
+            mask, trace, initial = decoder.traffic.raw_names[name], decoder.traffic.raw, decoder.traffic.raw_before
         else:
             mask, trace, initial = BIT[name], panel.trace, panel.trace_before
         _wire(axes, trace, initial, mask, base, begins, ends, scale)
@@ -113,7 +114,7 @@ def _figure(decoder: Decoder, panel: SeenPanel, events: list[Event], begins: int
         axes.spines[side].set_visible(False)
     _number(axes, panel, len(rows) - 1 - rows.index("e"), begins, ends, scale)
     _bytes(axes, panel, events[:MOST_EVENTS], len(rows), begins, ends, scale)
-    axes.set_title(f"{decoder.source.name}: {panel.size} on {panel.wiring}", loc="left", fontsize=10, color=INK)
+    axes.set_title(f"{decoder.traffic.source.name}: {panel.size} on {panel.wiring}", loc="left", fontsize=10, color=INK)
     return figure
 
 

@@ -50,10 +50,10 @@ def notes(decoder: Decoder) -> list[str]:
         shortest = min(unjudged.values())
         rules = ", ".join(f"{rule} ({time_words(asked)})" for rule, asked in unjudged.items())
         lines.append(
-            f"cannot be judged: {rules}, since the samples are {time_words(decoder.resolution_ns)} apart; take "
+            f"cannot be judged: {rules}, since the samples are {time_words(decoder.traffic.resolution_ns)} apart; take "
             f"{SAMPLES * 1000 / shortest:.0f} million samples a second"
         )
-    if getattr(decoder.source, "kind", "") == HOST:
+    if getattr(decoder.traffic.source, "kind", "") == HOST:
         lines.append("times are those of the host's clock, and the bits of a transfer follow at the stated clock")
     return lines
 

@@ -20,7 +20,8 @@ from lumek.cli.output import say, say_json, tell
 from lumek.cli.working import working
 
 if TYPE_CHECKING:
-    from lumek.captures.decoding import Decoder, Settings
+    from lumek.captures.decoding import Decoder
+    from lumek.captures.traffic import Settings
 
 TIME = re.compile(r"([0-9]*\.?[0-9]+(?:e-?[0-9]+)?)\s*(s|ms|us|µs|ns)")
 
@@ -119,7 +120,7 @@ def command(
     lumek decode wires.vcd --at 80ms --picture panel.png
     lumek decode wires.vcd --timing timing.png --span 74.3ms..75ms
     """  # noqa: D301
-    from lumek.captures.decoding import Settings
+    from lumek.captures.traffic import Settings
     from lumek.core.geometry import Geometry
     from lumek.hookup.file import read
 
