@@ -127,6 +127,18 @@ def test_logs_of_a_bus(tmp_path: Path, head: str, line: Callable[[float, int, st
     assert "other devices on the bus: 0x48 (4 transfers)" in found.notes
 
 
+def test_missing_samples_are_told_and_what_they_leave_is_not_sure(wires: Path) -> None:
+    # Ten clocks and more are missing in a transfer.
+    table = table_of(wires)
+    lines = table.read_text().splitlines()
+    middle = len(lines) * 2 // 3
+    table.write_text("\n".join(lines[:middle] + lines[middle + 25 :]))
+    found = decode(table)
+    assert any("cut off: samples are missing" in note for note in found.notes)
+    assert not found.panels[0].sure
+    assert not any(all(row) for row in found.panels[0].known())
+
+
 def test_units_in_names_of_columns() -> None:
     assert [unit_ns(name) for name in ("time", "Time [ms]", "t_us", "time (ns)", "Start [µs]")] == [
         1e9,

@@ -280,3 +280,19 @@ print("|".join(panel.rows), narrow.rows)
 block = Block("#.#.#.....\n" * 8)
 panel[1:3, 2:8] = block
 print(block.shape, repr(block), "|".join(panel.rows))
+
+panel.send(0x01, 0x0F)
+panel.send_data(b"Hive 3")
+panel.send(0x48, 0x07)
+panel.send_data([0, 10, 31])
+panel[3] = "after what was sent"
+for attempt in (lambda: panel.send(256), lambda: panel.send_data("Hive"), lambda: panel.read_data()):
+    try:
+        attempt()
+    except lumek.LumekError as error:
+        print(error)
+low = lumek.Panel("16x1", lumek.Backpack(RecordingBus(recorder, 400000), 0x27), font="5x10")
+low.glyphs["g"] = Glyph([0, 14, 17, 17, 15, 1, 1, 1, 17, 14])
+low[0] = ["Hi", "g", Glyph([31] * 8), "é"]
+low.refresh()
+print("|".join(low.rows), low.slots)

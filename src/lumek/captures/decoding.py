@@ -12,7 +12,7 @@ from os import PathLike
 from lumek.captures.bus_log import BusLog
 from lumek.captures.chips import register_states
 from lumek.captures.follower import STATUS, Event
-from lumek.captures.i2c import ADDRESS, BYTE, START
+from lumek.captures.i2c import ADDRESS, BROKEN, BYTE, START
 from lumek.captures.meanings import time_words
 from lumek.captures.panel_finder import PanelFinder
 from lumek.captures.pulses import BIT, UNDRIVEN
@@ -32,7 +32,8 @@ class Decoder:
     """Reads a capture.
 
     traffic: its wires. panels: those that are in it. aliens: address of another device on its bus -> its transfers,
-    complete after the last event. begins_ns: when the first event began.
+    complete after the last event. broken_bytes: those on the bus that a start or stop cut off. begins_ns: when the
+    first event began.
     Raises CaptureError.
     """
 
@@ -40,6 +41,7 @@ class Decoder:
         self.traffic = Traffic(path, settings)
         self.aliens: dict[int, int] = {}
         self.begins_ns = -1
+        self.broken_bytes = 0
         self._until_ns = settings.until_ns
         self._parts: list[tuple[Group, list[SeenPanel]]] = []
         source, finder = self.traffic.source, PanelFinder(self.traffic)
@@ -135,3 +137,7 @@ class Decoder:
                     panel = None
             elif one.kind == START:
                 panel = None
+            elif one.kind == BROKEN:
+                self.broken_bytes += 1
+                for follower in panel.followers if panel is not None and not reads else ():
+                    follower.miss_something()

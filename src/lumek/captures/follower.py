@@ -125,11 +125,18 @@ class Follower:
         self._upper_violations: list[Violation] = []
         self._began = self._upper_unseen = 0
         self._last_ns, self._needed_ns = LONG_AGO, 0
+        # With eight lines, a driver that takes them takes all of them.
         phases: set[tuple[bool, int | None]] = {(True, None), (False, None), (False, PENDING)}
-        self._others = phases - {self._main} if width == 4 else set()
+        self._all_phases = phases if width == 4 else set()
+        self._others = self._all_phases - {self._main}
         self._start_up = StartUp(phase == "eight", width)
         if phase != "eight":  # a panel that is in use
             self.chip.two_lines = self.chip.on = True
+
+    def miss_something(self) -> None:
+        """Something was sent that the capture does not have: nothing is known, until all phases are equal again."""
+        self.known.forget()
+        self._others |= self._all_phases - {self._main}
 
     @property
     def sure(self) -> bool:

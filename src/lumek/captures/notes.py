@@ -45,6 +45,9 @@ def notes(decoder: Decoder) -> list[str]:
                  for address, count in sorted(decoder.aliens.items())]  # fmt: skip
         more = f" and {len(there) - MOST_ALIENS} more" if len(there) > MOST_ALIENS else ""
         lines.append(f"other devices on the bus: {', '.join(there[:MOST_ALIENS])}{more}")
+    if decoder.broken_bytes:
+        cut = "1 byte on the bus was" if decoder.broken_bytes == 1 else f"{decoder.broken_bytes} bytes on the bus were"
+        lines.append(f"{cut} cut off: samples are missing, or the bus was disturbed")
     unjudged = {rule: asked for panel in decoder.panels for rule, asked in panel.pulses.unjudged.items()}
     if unjudged:
         shortest = min(unjudged.values())
