@@ -8,12 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from vcd.writer import VCDWriter
 
-from lumek import Panel
 from lumek.captures import decode
 from lumek.captures.seen_panel import SeenPanel
 from lumek.captures.vcd_file import VcdFile
 from lumek.errors import CaptureError
-from support.captured import Captured, hookups, state, uses
+from support.captured import Captured, check_what_is_sure, hookups, state, uses
 
 
 def cut(file: Path, share: float) -> Path:
@@ -50,35 +49,6 @@ def test_a_capture_from_its_first_edge_gives_what_the_simulated_panel_shows(hook
     assert all(sure or code < 16 for sure, code in cells)
 
 
-def check_what_is_sure(seen: SeenPanel, panel: Panel) -> None:
-    codes = panel.twin.cells
-    cgram = [bytes(chip.cgram) for chip in panel.twin.controllers]
-    for row, told in enumerate(seen.known()):
-        for column, sure in enumerate(told):
-            if sure:
-                code = seen.view(0).cells[row][column]
-                assert code == codes[row][column], (row, column)
-                if code < 16:
-                    follower = seen.followers[row * len(seen.followers) // len(codes)]
-                    number = seen.followers.index(follower)
-                    at = code % 8 * 8
-                    assert bytes(follower.chip.cgram[at : at + 8]) == cgram[number][at : at + 8]
-    for follower, chip in zip(seen.followers, panel.twin.controllers, strict=True):
-        if not follower.sure:
-            continue
-        known, own = follower.known, follower.chip
-        pairs = {
-            "lines": (own.two_lines, chip.two_lines), "increment": (own.increment, chip.increment),
-            "scrolls": (own.shift_on_write, chip.shift_on_write), "shift": (own.shift, chip.shift),
-            "control": ((own.on, own.underline, own.blink), (chip.on, chip.underline, chip.blink)),
-            "address": ((own.resting_address, own.in_cgram), (chip.resting_address, chip.in_cgram)),
-        }  # fmt: skip
-        for what, (got, true) in pairs.items():
-            assert got == true or not getattr(known, what), what
-        for address in range(128):
-            assert own.ddram[address] == chip.ddram[address] or not follower.known.ddram[address]
-
-
 @given(hookups(), uses(), st.floats(0, 1))
 def test_from_a_random_moment_nothing_that_is_told_as_sure_is_wrong(hookup: str, doings: list, share: float) -> None:
     with Captured(hookup) as captured:
@@ -87,4 +57,4 @@ def test_from_a_random_moment_nothing_that_is_told_as_sure_is_wrong(hookup: str,
         with suppress(CaptureError):  # nothing is sent any more
             panels = decode(cut(captured.file, share), hookup=captured.hookup).panels
     for seen in panels:
-        check_what_is_sure(seen, panel)
+        check_what_is_sure(seen, panel.twin)

@@ -15,7 +15,7 @@ from lumek.core.instructions import Timing
 from lumek.core.startup import startup
 from lumek.links.direct import Direct
 from lumek.twin import Controller, Twin, direct_twin
-from support.captured import state
+from support.captured import check_what_is_sure, state
 
 PINS = {"rs": "rs", "rw": "rw", "e": "e", "d4": "d4", "d5": "d5", "d6": "d6", "d7": "d7"}
 
@@ -47,6 +47,7 @@ LEVELS = st.dictionaries(st.sampled_from(("rs", "e", "e", "d4", "d5", "d6", "d7"
 def test_of_any_levels_the_decoder_takes_what_the_simulated_panel_takes(moves: list, volts: float) -> None:
     twin, found = driven([({**levels}, pause) for levels, pause in moves], volts)
     assert state(found.panels[0].followers[0].chip) == state(twin.controller)
+    check_what_is_sure(found.panels[0], twin)
     theirs = {one.rule for one in twin.violations}
     # Of a pulse that is spoilt already, the simulated pins look no further.
     assert theirs & PIN_RULES <= found.broken.keys()

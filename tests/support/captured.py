@@ -10,8 +10,10 @@ from hypothesis import strategies as st
 import lumek
 from lumek import Panel
 from lumek.captures import Capture
+from lumek.captures.seen_panel import SeenPanel
 from lumek.captures.vcd_file import VcdFile
 from lumek.core.instructions import clear_display, return_home, shift_display
+from lumek.twin import Twin
 
 NEEDED = ["rs", "e", "d4", "d5", "d6", "d7"]
 
@@ -137,3 +139,33 @@ def table_of(
     file = vcd.with_suffix(".csv")
     file.write_text("\n".join(lines) + "\n", encoding="utf-8")
     return file
+
+
+def check_what_is_sure(seen: SeenPanel, twin: Twin) -> None:
+    """Nothing that a decoded panel says is known is otherwise on the simulated one."""
+    codes = twin.cells
+    cgram = [bytes(chip.cgram) for chip in twin.controllers]
+    for row, told in enumerate(seen.known()):
+        for column, sure in enumerate(told):
+            if sure:
+                code = seen.view(0).cells[row][column]
+                assert code == codes[row][column], (row, column)
+                if code < 16:
+                    follower = seen.followers[row * len(seen.followers) // len(codes)]
+                    number = seen.followers.index(follower)
+                    at = code % 8 * 8
+                    assert bytes(follower.chip.cgram[at : at + 8]) == cgram[number][at : at + 8]
+    for follower, chip in zip(seen.followers, twin.controllers, strict=True):
+        if not follower.sure:
+            continue
+        known, own = follower.known, follower.chip
+        pairs = {
+            "lines": (own.two_lines, chip.two_lines), "increment": (own.increment, chip.increment),
+            "scrolls": (own.shift_on_write, chip.shift_on_write), "shift": (own.shift, chip.shift),
+            "control": ((own.on, own.underline, own.blink), (chip.on, chip.underline, chip.blink)),
+            "address": ((own.resting_address, own.in_cgram), (chip.resting_address, chip.in_cgram)),
+        }  # fmt: skip
+        for what, (got, true) in pairs.items():
+            assert got == true or not getattr(known, what), what
+        for address in range(128):
+            assert own.ddram[address] == chip.ddram[address] or not follower.known.ddram[address]

@@ -50,7 +50,7 @@ class Event:
     panel: number of the panel, from 0. controller: 0, or 1 behind E2.
     began_ns, time_ns: when its first pulse rose, and its last fell.
     kind: INSTRUCTION, DATA, STATUS, READ, SINGLE, HALF or LOST.
-    code: the byte. words: what it does.
+    code: the byte. words: what it does; "" where kind and code say it.
     needs_ns: how long the data sheet asks to wait after it. wait_ns: how long it was until the next byte was in; None
         for the last.
     violations: what breaks the data sheet.
@@ -59,6 +59,7 @@ class Event:
     """
 
     __slots__ = (
+        "_words",
         "began_ns",
         "code",
         "controller",
@@ -70,7 +71,6 @@ class Event:
         "time_ns",
         "violations",
         "wait_ns",
-        "words",
     )  # fmt: skip
 
     def __init__(
@@ -78,10 +78,19 @@ class Event:
         needs_ns: int, violations: list[Violation], sure: bool,
     ) -> None:  # fmt: skip
         self.panel, self.controller, self.began_ns, self.time_ns = panel, controller, began_ns, time_ns
-        self.kind, self.code, self.words, self.needs_ns = kind, code, words, needs_ns
+        self.kind, self.code, self._words, self.needs_ns = kind, code, words, needs_ns
         self.violations, self.sure = violations, sure
         self.wait_ns: int | None = None
         self.in_cgram = False
+
+    @property
+    def words(self) -> str:
+        """What it does, in words."""
+        if self._words:
+            return self._words
+        if self.kind == INSTRUCTION:
+            return instruction_words(self.code)
+        return f"{'write' if self.kind == DATA else 'read'} {self.code:#04x}"
 
     def __repr__(self) -> str:
         return f"<Event at {self.time_ns / 1000:.3f} us: {self.words}>"
@@ -112,14 +121,18 @@ class Follower:
         self, width: int, phase: str, oscillator_hz: int = NOMINAL_HZ, volts: float = 5.0, tolerance_ns: int = 0,
         panel: int = 0, controller: int = 0,
     ) -> None:  # fmt: skip
-        self.chip = Followed(oscillator_hz, volts, supplied_ns=LONG_AGO)
-        self.chip.tolerance_ns = tolerance_ns
+        self.chip = Controller(oscillator_hz, volts, supplied_ns=LONG_AGO)
+        if tolerance_ns:
+            self.chip = Followed(oscillator_hz, volts, supplied_ns=LONG_AGO)
+            self.chip.tolerance_ns = tolerance_ns
         self.chip.violations = Violations()
         self.chip.eight_bit = phase == "eight"
         self.known = Known()
         self.touched: set[int] = set()
         self._width, self._panel, self._number = width, panel, controller
-        self._scale = NOMINAL_HZ / oscillator_hz
+        self._data_ns, self._slow_ns, self._instruction_ns = (
+            int(ns * NOMINAL_HZ / oscillator_hz) for ns in (EXECUTION_NS + SETTLE_NS, SLOW_NS, EXECUTION_NS)
+        )
         self._upper: int | None = PENDING if phase == "lower" else None
         self._upper_lines = (0, 0)
         self._upper_violations: list[Violation] = []
@@ -191,8 +204,8 @@ class Follower:
             return self._event(began, pulse, STATUS, byte, words, 0, violations)
         single = chip.eight_bit and self._width == 4
         in_cgram = bool(rs) and chip.in_cgram
-        needs = int(self._needs_ns(byte, rs) * self._scale)
-        if not rw:
+        needs = self._data_ns if rs else self._slow_ns if byte < SLOW_BELOW else self._instruction_ns
+        if self._start_up.going_on and not rw:
             violations += self._start_up.check(byte, rs, now)
         lost = chip.busy(now)
         if lost:
@@ -219,13 +232,12 @@ class Follower:
             chip.violations.clear()
         if not lost:
             self._last_ns, self._needed_ns = now, needs
+        kind, words = INSTRUCTION, ""
         if rs:
-            kind, words = (READ, f"read {byte:#04x}") if rw else (DATA, f"write {byte:#04x}")
-        else:
-            kind, words = INSTRUCTION, instruction_words(byte)
-            if single:
-                kind, words = SINGLE, self._start_up.words(byte)
-                needs = max(needs, self._start_up.asked_ns)
+            kind = READ if rw else DATA
+        elif single:
+            kind, words = SINGLE, self._start_up.words(byte)
+            needs = max(needs, self._start_up.asked_ns)
         event = self._event(began, pulse, kind, byte >> 4 if kind == SINGLE else byte, words, needs, violations)
         event.in_cgram = in_cgram
         return event
@@ -277,9 +289,3 @@ class Follower:
     @staticmethod
     def _is_function_set(code: int) -> bool:
         return not code & 0xC0 and code & 0x20 != 0
-
-    @staticmethod
-    def _needs_ns(code: int, rs: int) -> int:
-        if rs:
-            return EXECUTION_NS + SETTLE_NS
-        return SLOW_NS if code < SLOW_BELOW else EXECUTION_NS

@@ -55,11 +55,11 @@ class Pulse:
 
     __slots__ = ("data", "doubtful", "enables", "fell_ns", "rose_ns", "rs", "rw", "unseen", "violations")
 
-    def __init__(self, rose_ns: int, fell_ns: int, enables: int, word: int) -> None:
+    def __init__(self, rose_ns: int, fell_ns: int, enables: int, word: int, violations: list[Violation]) -> None:
         self.rose_ns, self.fell_ns, self.enables = rose_ns, fell_ns, enables
         self.rs, self.rw = int(word & RS != 0), int(word & RW != 0)
         self.data, self.unseen = word & DATA, word >> UNSEEN & DATA
-        self.violations: list[Violation] = []
+        self.violations = violations
         self.doubtful = False
 
     @property
@@ -95,7 +95,7 @@ class Pulses:
         self._word: int | None = None
         self._rose: dict[int, int] = {}
         self._rose_last: dict[int, int] = {}
-        self._begun: dict[int, list[Violation]] = {E: [], E2: []}
+        self._begun: dict[int, list[Violation]] = {}
         self._pending: list[Pulse] = []
         self._controlled = self._settled = LONG_AGO
 
@@ -124,7 +124,7 @@ class Pulses:
         elif old & (E | E2) and changed & CONTROL:
             for enable in (E, E2):
                 if old & enable:
-                    self._begun[enable].append(
+                    self._begun.setdefault(enable, []).append(
                         Violation(at, "address hold", f"{_names(changed & CONTROL)} changed while E was high")
                     )
         if changed & self._wired:
@@ -141,9 +141,8 @@ class Pulses:
     def _fall(self, at: int, enable: int, old: int, word: int) -> None:
         # While it is read, the panel drives the data lines, up to the last sample.
         seen = (old & ~DATA) | (word & DATA) if old & RW and not word & RW else old
-        pulse = Pulse(self._rose.pop(enable, LONG_AGO), at, 1 if enable == E else 2, seen)
-        pulse.violations = self._begun[enable]
-        self._begun[enable] = []
+        rose, begun = self._rose.pop(enable, LONG_AGO), self._begun.pop(enable, None) or []
+        pulse = Pulse(rose, at, 1 if enable == E else 2, seen, begun)
         self._falling(pulse, (word ^ old) & self._heeded)
         pulse.doubtful = bool(pulse.violations) or not pulse.whole
         self._pending.append(pulse)

@@ -94,7 +94,7 @@ class RecordedBus(Recorded):
         except Exception as problem:
             carried = self._recorded.sent - sent if sent is not None else 1
             went = (bytes((head,)) + (data or b""))[: max(1, carried)]
-            # The last byte that went is the one that nobody acknowledged.
+            # The last byte that went is the one that was not acknowledged.
             self._draw(begins, went, [True] * (len(went) - 1) + [not isinstance(problem, NoAnswerError)])
             raise
         body = result if data is None else data

@@ -21,10 +21,11 @@ class StartUp:
 
     expected: whether the capture seems to begin with one.
     width: data lines, 4 or 8.
+    going_on: whether it is not over yet.
     """
 
     def __init__(self, expected: bool, width: int) -> None:
-        self._open = expected
+        self.going_on = expected
         self._width = width
         self._eights = self._fours = 0
         self._last_ns = 0
@@ -34,7 +35,7 @@ class StartUp:
     @property
     def asked_ns(self) -> int:
         """What the data sheet asks to wait after the function set that came last."""
-        return STEPS_NS[self._eights - 1] if self._open and 1 <= self._eights < TIMES else 0
+        return STEPS_NS[self._eights - 1] if self.going_on and 1 <= self._eights < TIMES else 0
 
     @staticmethod
     def words(code: int) -> str:
@@ -45,8 +46,6 @@ class StartUp:
 
     def check(self, code: int, rs: int, now_ns: int) -> list[Violation]:
         """What is wrong with the next byte."""
-        if not self._open:
-            return []
         function_set = not rs and code & 0xE0 == 0x20
         violations: list[Violation] = []
         if function_set and code & 0x10 and self._eights < TIMES:
@@ -68,7 +67,7 @@ class StartUp:
         elif not rs:
             self._seen.add(1 << code.bit_length() >> 1)
         else:
-            self._open = False
+            self.going_on = False
             missing = [name for bit, name in OTHERS.items() if bit not in self._seen]
             if self._width == 4 and self._fours < 2:
                 missing.append("function set with lines and font")

@@ -10,8 +10,8 @@ bytes whose RS differ.
 from how far behind the next one is.
 
 *What pulses cannot say.* A wire that never changes may be RW (grounded, or held at 0), the backlight, or nothing. One
-that is 1 throughout is no RW, so it is the backlight, lit by 1, or nothing. Of two that are 0 throughout nobody can say
-which is which; they are then told as not found.
+that is always 1 is not RW: it is the backlight, lit by 1, or nothing. Which of two that are always 0 is which, the
+pulses do not say; both are then told as not found.
 Source: HD44780U data sheet (ADE-207-272), table 6; "Initializing by instruction".
 """
 

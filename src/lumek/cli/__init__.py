@@ -17,7 +17,7 @@ COMMANDS = {
     "show": "Show text on a panel, simulated or real.",
     "hookup": "List, draw and check the wiring that a hookup file describes.",
     "check": "Find out what is wrong with a panel, from the host to the glass.",
-    "decode": "List what the wires of a panel said, from a recording or a logic analyser.",
+    "decode": "List what the wires of a panel said, from a capture, and what was wrong.",
     "scan": "List the devices on an I2C bus, and the panels that they may be.",
     "glyph": "Show, convert, trace and edit glyphs.",
     "sensors": "List the sensors of this host, with their readings.",

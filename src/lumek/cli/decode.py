@@ -79,7 +79,8 @@ def _checked(convert: Callable[[str], Any]) -> Callable[[click.Context, click.Pa
               help="Leave out pulses on a wire that are shorter, as 50ns.")  # fmt: skip
 @click.option("--oscillator", type=click.IntRange(50_000, 1_000_000), metavar="HZ",
               help="Oscillator of the controllers (default 270000).")  # fmt: skip
-@click.option("--volts", type=click.FloatRange(2.7, 5.5), help="Supply, which decides the bus timing (default 5).")
+@click.option("--volts", type=click.FloatRange(2.7, 5.5), metavar="VOLTS",
+              help="Supply, which decides the bus timing (default 5).")  # fmt: skip
 @click.option("--bus-hz", type=click.IntRange(1000, 5_000_000), default=100_000, metavar="HZ",
               help="Clock of a bus whose log has only the times of transfers (default 100000).")  # fmt: skip
 @picture_options

@@ -112,18 +112,17 @@ class Controller(Interface):
         """A whole byte has gone one way or the other: "4-bit operation" completes with the second nibble."""
         if rw and not rs:
             return
-        what = ("data" if rs else "instruction") + (" read" if rw else f" {byte:#04x}")
         supplied_ns = now_ns - self._supplied_ns
         if supplied_ns < self.limits.settle:
-            self._violate(
-                now_ns, "power-on time", f"{what} came {supplied_ns / 1e6:.3f} ms after power-on and was lost"
-            )
+            detail = f"{_what(byte, rs, rw)} came {supplied_ns / 1e6:.3f} ms after power-on and was lost"
+            self._violate(now_ns, "power-on time", detail)
             return
         if self.busy(now_ns):
             left_us = (self._busy_until_ns - now_ns) / 1000
-            self._violate(now_ns, "busy", f"{what} came {left_us:.1f} us too early and was lost")
+            self._violate(now_ns, "busy", f"{_what(byte, rs, rw)} came {left_us:.1f} us too early and was lost")
             return
         if self._moves_at_ns is not None and now_ns < self._moves_at_ns:
+            what = _what(byte, rs, rw)
             self._violate(now_ns, "address counter", f"{what} came before the address counter had moved")
             self._moves_at_ns = None
         self.settle(now_ns)
@@ -239,3 +238,7 @@ class Controller(Interface):
         if self._function_ignored:
             self._violate(now_ns, "function set", f"{self._function_ignored} came too late to change lines or font")
             self._function_ignored = None
+
+
+def _what(byte: int, rs: int, rw: int) -> str:
+    return ("data" if rs else "instruction") + (" read" if rw else f" {byte:#04x}")
