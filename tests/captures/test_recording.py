@@ -4,6 +4,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 from typing import Any
@@ -205,3 +206,30 @@ def test_panels_that_share_lines_and_panels_with_clocks_of_their_own_are_in_one_
 def test_what_cannot_be_recorded_is_refused(tmp_path: Path, do: Any, error: type[Exception], words: str) -> None:
     with pytest.raises(error, match=words):
         do(tmp_path)
+
+
+def test_panels_that_are_used_from_several_threads_are_recorded_whole(tmp_path: Path) -> None:
+    with Capture(tmp_path / "wires.vcd") as capture:
+        panels = [lumek.simulate("16x2", capture=capture) for _ in range(2)]
+
+        def write(number: int) -> None:
+            for turn in range(30):
+                panels[number][:] = f"Hive {number}\nturn {turn}"
+
+        threads = [threading.Thread(target=write, args=(number,)) for number in range(2)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+    found = decode(tmp_path / "wires.vcd")
+    assert [panel.rows for panel in found.panels] == [panel.rows for panel in panels]
+    assert found.broken == {}
+    assert not [note for note in found.notes if "cut off" in note]
+
+
+def test_what_is_no_ordinary_file_is_not_replaced(caplog: pytest.LogCaptureFixture) -> None:
+    with Capture("/dev/null") as capture:
+        panels = [lumek.simulate("16x2", capture=capture) for _ in range(2)]
+        panels[1][0] = "Hive 3"
+    assert Path("/dev/null").is_char_device()
+    assert "a wire came later" in caplog.records[0].message

@@ -105,6 +105,10 @@ class RecordedBus(Recorded):
         return result
 
     def _draw(self, begins: int, data: bytes, acknowledged: list[bool]) -> None:
+        with self._capture.lock:  # a panel on another port may have drawn meanwhile
+            self._draw_from(self._capture.not_before(begins), data, acknowledged)
+
+    def _draw_from(self, begins: int, data: bytes, acknowledged: list[bool]) -> None:
         change, scl, sda = self._capture.change, self._scl, self._sda
         clock = 1_000_000_000 // self._hz
         half, quarter = clock // 2, clock // 4
@@ -148,23 +152,25 @@ class RecordedLines(Recorded):
         """Make these lines outputs at these levels."""
         begins = self._now_ns()
         self._recorded.drive(levels)
-        for line, level in levels.items():
-            self._capture.change(self._number(line), begins, "1" if level else "0")
-        if self._sensed:
-            self._release(self._now_ns(), levels)
+        with self._capture.lock:
+            for line, level in levels.items():
+                self._capture.change(self._number(line), begins, "1" if level else "0")
+            if self._sensed:
+                self._release(self._now_ns(), levels)
 
     def sense(self, lines: Iterable[Any]) -> Mapping[Any, int]:
         """Make these lines inputs, and read them."""
         lines = list(lines)
         begins = self._now_ns()
         found: Mapping[Any, int] = self._recorded.sense(lines)
-        self._release(begins, ())
-        for line in lines:
-            self._capture.change(self._number(line), begins, "z")
-        self._sensed = lines
-        seen = self._capture.not_before(self._now_ns() - SEEN_BEFORE_NS)
-        for line in lines:
-            self._capture.change(self._number(line), seen, "1" if found[line] else "0")
+        with self._capture.lock:
+            self._release(begins, ())
+            for line in lines:
+                self._capture.change(self._number(line), begins, "z")
+            self._sensed = lines
+            seen = self._capture.not_before(self._now_ns() - SEEN_BEFORE_NS)
+            for line in lines:
+                self._capture.change(self._number(line), seen, "1" if found[line] else "0")
         return found
 
     def _release(self, begins: int, driven: Iterable[Any]) -> None:
@@ -198,6 +204,10 @@ class RecordedSerial(Recorded):
         """Bytes out, and a latch pulse after each."""
         begins = self._now_ns()
         self._recorded.send(data)
+        with self._capture.lock:
+            self._draw(self._capture.not_before(begins), data)
+
+    def _draw(self, begins: int, data: bytes) -> None:
         change, clock = self._capture.change, self._byte_ns // 8
         for byte in data:
             if self._falls is not None:

@@ -8,8 +8,10 @@ How the bits are drawn is in `lumek.captures.recorded_ports`.
 Source: IEEE 1364, "Value change dump files".
 """
 
+import threading
 import time
 from collections.abc import Callable, Hashable, Mapping
+from errno import EINVAL
 from os import PathLike
 from pathlib import Path
 from types import TracebackType
@@ -41,9 +43,10 @@ samples at each tick open the file faster."""
 class Capture:
     """A VCD file of what ports send. Closing it closes the file; the ports stay open.
 
-    path: the file, which an old one makes room for.
-    Raises OSError when it cannot be written at the start. What goes wrong later ends it with a notice, and
-    the panel goes on.
+    path: the file; an old one is overwritten.
+    lock: held while something is drawn, since panels may be used from several threads.
+    Raises OSError when it cannot be written at the start. What goes wrong later ends it with a notice, and the panel
+    goes on.
     """
 
     def __init__(self, path: str | PathLike[str]) -> None:
@@ -60,6 +63,7 @@ class Capture:
         self._kinds_of_port: set[str] = set()
         self._clocks: list[str] = []
         self._ended = False
+        self.lock = threading.RLock()
 
     def __repr__(self) -> str:
         return f"<Capture {self.path}{', closed' if self._ended else ''}>"
@@ -95,7 +99,8 @@ class Capture:
         self._wires.append((group, name, resting))
         self._levels.append(resting)
         if self._writer is not None and not self._ended:
-            self._guarded(self._list_again)
+            with self.lock:
+                self._guarded(self._list_again)
         return len(self._wires) - 1
 
     def clocked(self, kind: str, what: str) -> None:
@@ -129,7 +134,8 @@ class Capture:
     def flush(self) -> None:
         """Bring what was recorded to the file, so that it is there whatever becomes of the program."""
         if self._writer is not None and not self._ended:
-            self._guarded(self._writer.flush)
+            with self.lock:
+                self._guarded(self._writer.flush)
 
     def close(self) -> None:
         """End it. A second time does nothing."""
@@ -166,6 +172,8 @@ class Capture:
         """Bring another wire into a file that lists its wires at its beginning: write it again, with a longer list."""
         assert self._writer is not None
         self._writer.flush()
+        if not self.path.is_file():
+            raise OSError(EINVAL, "a wire came later, and what is no ordinary file cannot be written again")
         before, old_tick_ns = self._file, self._tick_ns
         beside = self.path.with_name(f".{self.path.name}.part")
         self._file = beside.open("w", encoding="ascii", newline="\n", buffering=BUFFER)
