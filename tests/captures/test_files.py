@@ -127,6 +127,17 @@ def test_logs_of_a_bus(tmp_path: Path, head: str, line: Callable[[float, int, st
     assert "other devices on the bus: 0x48 (4 transfers)" in found.notes
 
 
+def test_names_of_wires_never_reach_a_terminal_raw(tmp_path: Path) -> None:
+    (tmp_path / "hive.toml").write_text(
+        "[panel]\nsize = '16x2'\n[hookup]\nkind = 'direct'\nlines = { rs = 1, e = 2, d4 = 3, d5 = 4, d6 = 5, d7 = 6 }\n"
+    )
+    with Capture(tmp_path / "wires.vcd") as capture:
+        lumek.attach(tmp_path / "hive.toml", twin=True, capture=capture)[:] = "Hive 3\n41.4 kg"
+    found = decode(table_of(tmp_path / "wires.vcd", names=lambda number, name: f"$x$\x1b[2J{number}"))
+    assert found.panels[0].rows == ROWS
+    assert "\x1b" not in str(found)
+
+
 def test_missing_samples_are_told_and_what_they_leave_is_not_sure(wires: Path) -> None:
     # Ten clocks and more are missing in a transfer.
     table = table_of(wires)
@@ -190,6 +201,7 @@ def test_a_file_that_cannot_be_decoded_is_refused_in_a_line(
         ({"lines": {"scl": "D0", "sda": "D1"}}, "has no wire 'D0': it has 'scl, sda'"),
         ({"lines": {"scl": "scl", "tx": "sda"}}, "'scl' is not a role: give scl and sda; data, clock and latch; or d0"),
         ({"lines": {"rs": "scl"}}, "the wires of a panel are rs, e, and d4 to d7"),
+        ({"size": "40x4"}, "a 40x4 panel has two controllers, and no second E is among the wires"),
     ],
 )
 def test_wires_that_do_not_exist_are_refused(wires: Path, settings: dict, words: str) -> None:

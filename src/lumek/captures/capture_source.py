@@ -6,7 +6,7 @@ from itertools import islice, pairwise
 from math import gcd
 from pathlib import Path
 
-from lumek._harmless import quoted
+from lumek._harmless import harmless, quoted
 from lumek.captures.recorder import HOST, SIMULATED, TICK_NS
 
 LOOKED_AT = 20_000
@@ -15,6 +15,14 @@ LOOKED_AT = 20_000
 
 UNSEEN = 16
 """So much higher than the bit of a wire is the one that says that its level was not seen: that nothing drives it."""
+
+
+LONGEST_NAME = 64
+
+
+def wire_name(text: str) -> str:
+    """The name of a wire in a file, harmless and of bounded length."""
+    return harmless(text.strip(), LONGEST_NAME)
 
 
 class CaptureSource(ABC):

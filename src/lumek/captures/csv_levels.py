@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from lumek._harmless import quoted
-from lumek.captures.capture_source import UNSEEN, CaptureSource
+from lumek.captures.capture_source import UNSEEN, CaptureSource, wire_name
 from lumek.captures.csv_text import CsvText, Times
 from lumek.errors import CaptureError
 
@@ -45,7 +45,8 @@ class CsvLevels(CaptureSource):
         if self._changes is not None:
             self.names = self._wires_in(self._changes[0])
         else:
-            self.names = [name or f"column{place}" for place, name in enumerate(table.columns) if place != self._time]
+            self.names = [wire_name(name) or f"column{place}" for place, name in enumerate(table.columns)
+                          if place != self._time]  # fmt: skip
             if len(set(self.names)) != len(self.names):
                 self.names = [f"{name}{place}" for place, name in enumerate(self.names)]
 
@@ -64,7 +65,7 @@ class CsvLevels(CaptureSource):
         found: dict[str, None] = {}
         for row in self._table.rows():
             if len(row) > place:
-                found.setdefault(row[place].strip()[:64])
+                found.setdefault(wire_name(row[place]))
                 if len(found) > MOST_WIRES:
                     raise CaptureError(f"{self.name} has more than {MOST_WIRES} wires")
         return list(found)
@@ -93,7 +94,7 @@ class CsvLevels(CaptureSource):
                     for place, mask in places:
                         pending = _set(pending, mask, row[place], undriven)
             else:
-                mask = wires.get(row[self._changes[0]].strip()[:64], 0)
+                mask = wires.get(wire_name(row[self._changes[0]]), 0)
                 pending = _set(pending, mask, row[self._changes[1]], undriven) if mask else pending
             if now is not None and at < now:
                 raise CaptureError(f"{self.name}: time goes back in row {number + 1}, to {quoted(row[time or 0])}")

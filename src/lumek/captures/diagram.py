@@ -114,7 +114,13 @@ def _figure(decoder: Decoder, panel: SeenPanel, events: list[Event], begins: int
         axes.spines[side].set_visible(False)
     _number(axes, panel, len(rows) - 1 - rows.index("e"), begins, ends, scale)
     _bytes(axes, panel, events[:MOST_EVENTS], len(rows), begins, ends, scale)
-    axes.set_title(f"{decoder.traffic.source.name}: {panel.size} on {panel.wiring}", loc="left", fontsize=10, color=INK)
+    axes.set_title(
+        f"{decoder.traffic.source.name}: {panel.size} on {panel.wiring}",
+        loc="left",
+        fontsize=10,
+        color=INK,
+        parse_math=False,
+    )
     return figure
 
 
@@ -162,13 +168,13 @@ def _bytes(axes: Axes, panel: SeenPanel, events: list[Event], top: int, begins: 
         code = f"{event.code:#03x}" if event.kind in (SINGLE, HALF, LOST) else f"{event.code:#04x}"
         middle = (left + right) / 2 - character * len(code) / 2
         if middle >= free[0]:
-            axes.text(middle, top + 0.2, code, fontsize=8, color=colour)
+            axes.text(middle, top + 0.2, code, fontsize=8, color=colour, parse_math=False)
             free[0] = middle + character * (len(code) + 1)
         words = _short(event, panel)
         place = min(left, ends / scale - character * len(words))
         level = next((level for level in range(1, 1 + LEVELS) if free[level] <= place), None)
         if level is not None:
-            axes.text(place, top + 0.2 + 0.45 * level, words, fontsize=8, color=colour)
+            axes.text(place, top + 0.2 + 0.45 * level, words, fontsize=8, color=colour, parse_math=False)
             free[level] = place + character * (len(words) + 1)
         for violation in event.violations:
             axes.axvspan(left, max(right, violation.time_ns / scale), color=WRONG, alpha=0.08, linewidth=0)
@@ -179,7 +185,7 @@ def _bytes(axes: Axes, panel: SeenPanel, events: list[Event], top: int, begins: 
         texts.append(f"and {len(broken) - MOST_TOLD} more")
     for number, text in enumerate(texts):
         above = top + 0.2 + 0.45 * (LEVELS + len(texts) - number)
-        axes.text(begins / scale, above, text, fontsize=8, color=WRONG)
+        axes.text(begins / scale, above, text, fontsize=8, color=WRONG, parse_math=False)
 
 
 def _short(event: Event, panel: SeenPanel) -> str:

@@ -3,14 +3,19 @@
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
+from lumek._harmless import quoted
 from lumek.captures.chips import PlainPort, RegisterPort
 from lumek.captures.follower import DATA, INSTRUCTION, NOMINAL_HZ, Event, Follower
-from lumek.captures.pulses import AT_3_VOLTS, AT_5_VOLTS, BACKLIGHT, BIT, E2, UNDRIVEN, E, Pulse, Pulses
+from lumek.captures.pulses import AT_3_VOLTS, AT_5_VOLTS, BACKLIGHT, BIT, E2, UNDRIVEN, E, Limits, Pulse, Pulses
 from lumek.captures.scoring import phase_of
 from lumek.captures.wire_finder import Found
+from lumek.errors import CaptureError
 from lumek.roms.rom import Rom
 from lumek.twin.module import GLASS, Twin
 from lumek.twin.time_base import TwinClock
+
+CONTROLLERS = {size: 1 + max(line for parts in rows for line, _, _ in parts) // 2 for size, rows in GLASS.items()}
+"""Size -> how many it has."""
 
 FULL_VOLTS = 4.5
 """From here on the bus timing is that of 5 V."""
@@ -21,7 +26,7 @@ UNSEEN = "·"
 NOTHING: Sequence[Event] = ()
 
 MOST_TRACED = 20_000
-"""Moments that are kept of a span that is watched."""
+"""Samples that are kept of a span that is watched."""
 
 
 class Wiring(NamedTuple):
@@ -65,6 +70,7 @@ class SeenPanel:
     time at which something happened. counts: kind of event -> how many. broken: rule of the data sheet -> how often.
     instead: lines under which it makes sense, where those that were given make none; instead_as: the name of that map.
     watched: a span of which `trace` keeps the samples, and `trace_before` the last word before it.
+    Raises CaptureError for a size that has more controllers than there are.
     """
 
     def __init__(
@@ -93,13 +99,17 @@ class SeenPanel:
         self.phase = phase_of([pulse.data >> 4 | pulse.rs << 4 for pulse in writes]) if wiring.width == 4 else "eight"
         self.size_guessed = size is None
         self.size = size or self._guessed(head, count)
+        if self.size in CONTROLLERS and CONTROLLERS[self.size] > count:
+            raise CaptureError(
+                f"a {self.size} panel has two controllers, and no second E is among the wires "
+                f"({quoted(str(wiring), 200)}): give another --size, or --lines or --hookup with e2"
+            )
         self.followers = self._followers(count)
 
     @staticmethod
-    def new_pulses(wiring: Wiring, resolution_ns: int, limits: object = AT_5_VOLTS) -> Pulses:
+    def new_pulses(wiring: Wiring, resolution_ns: int, limits: Limits = AT_5_VOLTS) -> Pulses:
         """What finds the pulses of a panel so wired."""
         wired = sum(BIT[role] for role in wiring.lines if role[:1] == "d")
-        assert isinstance(limits, type(AT_5_VOLTS))
         return Pulses(limits, resolution_ns, wired, holds=wiring.kind == "direct")
 
     def _followers(self, count: int) -> list[Follower]:

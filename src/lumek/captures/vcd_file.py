@@ -11,7 +11,7 @@ from pathlib import Path
 from vcd.reader import TokenKind, VCDParseError, tokenize
 
 from lumek._harmless import quoted
-from lumek.captures.capture_source import UNSEEN, CaptureSource
+from lumek.captures.capture_source import UNSEEN, CaptureSource, wire_name
 from lumek.captures.recorder import HOST, MARK, SIMULATED, TIMES
 from lumek.errors import CaptureError
 
@@ -78,10 +78,10 @@ class VcdFile(CaptureSource):
             elif token.kind is TokenKind.VAR and token.var.type_.value not in ("real", "string", "event", "parameter"):
                 size = min(token.var.size, 64)
                 mark = token.var.id_code.encode()
-                name = token.var.reference
+                name = wire_name(token.var.reference)
                 for bit in range(size):
                     own = name if size == 1 else f"{name}[{bit}]"
-                    found.append((own, ".".join([*scopes, own]), mark, bit))
+                    found.append((own, wire_name(".".join([*scopes, own])), mark, bit))
                 if len(found) > MOST_WIRES:
                     raise ValueError(f"it has more than {MOST_WIRES} wires")
         short = [own for own, _, _, _ in found]
