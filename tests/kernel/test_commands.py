@@ -98,9 +98,14 @@ def test_scan_finds_who_answers_and_writes_to_nobody(computer: Computer, hz: int
 def test_show_draws_on_the_panel(computer: Computer, hz: int) -> None:
     computer.i2c.hz = hz
     hookup = computer.call(write, "show.toml", HOOKUP.replace("100_000", str(hz)))
-    found = computer.lumek("show", "Hive 3", "--hookup", hookup)
+    wires = hookup.replace("show.toml", "wires.vcd")
+    found = computer.lumek("show", "Hive 3", "--hookup", hookup, "--record", wires)
     assert (found.code, found.err) == (0, "")
     assert computer.panels["0x27"].rows[0] == "Hive 3".ljust(20)
+    decoded = computer.lumek("decode", wires, "--hookup", hookup).out
+    assert "│ Hive 3               │" in decoded
+    assert "times are those of the host's clock" in decoded
+    assert " ! " not in decoded
     if hz == 100_000:  # the command itself, with an interpreter of its own
         program = computer.call(installed)
         found = computer.start(program=[program, "show", "Hive 4", "--hookup", hookup]).ended()
