@@ -77,6 +77,7 @@ def test_a_capture_is_looked_at_in_the_middle_drawn_and_animated(run: Run, tmp_p
     out = run("decode", capture, "--at", "76.5ms", "--picture", tmp_path / "panel.png")[1]
     assert "│ Hive 3           │\n│                  │" in out
     assert width_of(tmp_path / "panel.png") > 800
+    assert "│ Hi               │" in run("decode", capture, "--at", "74.9ms")[1]
     code, out, err = run("decode", capture, "--summary", "--animate", tmp_path / "panel.gif")
     assert (code, err) == (0, "lumek: the animation is slowed 179 times\n")
     with Image.open(tmp_path / "panel.gif") as image:

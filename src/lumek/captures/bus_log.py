@@ -95,7 +95,7 @@ class BusLog:
             at = one.time_ns + 10 * clock
             yield OnBus(at, ADDRESS, one.address << 1 | one.read, one.acknowledged or bool(one.data))
             for number, byte in enumerate(one.data, 1):
-                yield OnBus(at + 9 * number * clock, BYTE, byte, one.acknowledged, at + (9 * number - 8) * clock)
+                yield OnBus(at + 9 * number * clock, BYTE, byte, one.acknowledged)
 
     def transfers(self) -> Iterator[Transfer]:
         """The transfers, in their order. Raises CaptureError for a row that makes no sense."""

@@ -1,7 +1,7 @@
 """From bytes to the levels of eight lines: what port expanders and shift registers make of what they are sent.
 
-It shares no code with the links. What a chip does before the first byte that is seen of it is not known, and where that
-matters `sure` says so.
+It shares no code with the links. What a chip was sent before the capture began is not known, and where that matters
+`guessed` says so.
 Sources: data sheets of the PCF8574/PCF8574A ("Writing to the port"), of the MCP23008 (table 1-3, section 1.2), and of
 the 74HC595.
 """
@@ -19,16 +19,14 @@ class PlainPort:
 
     name = "pcf8574"
 
-    def __init__(self) -> None:
-        self.latch: int | None = None
-        self.sure = True
+    guessed = False
+    """Whether something that was not seen had to be assumed for the last byte."""
 
     def begins(self) -> None:
         """A transfer begins."""
 
     def takes(self, byte: int) -> int | None:
         """A byte is written. Returns the levels of the lines that follow, None for the same."""
-        self.latch = byte
         return byte
 
     def gives(self, byte: int) -> int | None:
@@ -43,7 +41,7 @@ class RegisterPort:
 
     def __init__(self) -> None:
         self.registers: dict[int, int] = {}
-        self.sure = True
+        self.guessed = False
         self._pointer: int | None = None
         self._pointed = False
         self._count = 0
@@ -58,6 +56,7 @@ class RegisterPort:
             self._pointed, self._pointer = True, byte
             return None
         register, self._count = self._pointer, self._count + 1
+        self.guessed = IODIR not in self.registers or (IOCON not in self.registers and self._count > 1)
         self._step()
         if register not in REGISTERS:
             return None
@@ -76,7 +75,6 @@ class RegisterPort:
             return
         still = self.registers.get(IOCON)
         if still is None:
-            self.sure = self.sure and self._count <= 1
             if self._pointer in (GPIO, OLAT):
                 return
         elif still & SEQUENTIAL_OFF:
@@ -88,9 +86,6 @@ class RegisterPort:
         if latch is None:
             return None
         return latch | self.registers.get(IODIR, 0)
-
-
-PORTS = {one.name: one for one in (PlainPort, RegisterPort)}
 
 
 DATA_WIRE, CLOCK_WIRE, LATCH_WIRE = 1, 2, 4

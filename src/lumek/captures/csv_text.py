@@ -86,7 +86,7 @@ class Times:
     """
 
     def __init__(self, name: str, table: CsvText) -> None:
-        self._name, self._table = name, table
+        self._table = table
         self._comma = table.delimiter != ","
         self._scale = unit_ns(name)
         self._first: datetime | None = None

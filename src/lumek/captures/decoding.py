@@ -5,9 +5,11 @@ size does not matter. Nothing here is shared with the links and the driver; the 
 """
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from heapq import merge
+from itertools import takewhile
 from os import PathLike
+from typing import Any, TypeVar
 
 from lumek.captures.bus_log import BusLog
 from lumek.captures.chips import register_states
@@ -20,6 +22,8 @@ from lumek.captures.seen_panel import SeenPanel
 from lumek.captures.traffic import Settings, Traffic
 from lumek.captures.wires import BUS, REGISTER, WORDS, Group, groups
 from lumek.errors import CaptureError
+
+Timed = TypeVar("Timed", bound=tuple[Any, ...])
 
 WAITING = 1000
 """Events that wait for their next before they are given out."""
@@ -47,9 +51,9 @@ class Decoder:
         source, finder = self.traffic.source, PanelFinder(self.traffic)
         self.panels = finder.panels
         for group in [Group(BUS, {})] if isinstance(source, BusLog) else groups(source, settings.lines):
-            found = finder.find(group)
+            resolved, found = finder.find(group)
             if found or not group.found:
-                self._parts.append((group, found))
+                self._parts.append((resolved, found))
             if group.found and found:
                 break
         if not self.panels:
@@ -70,11 +74,8 @@ class Decoder:
         """What happened, in its order. May be asked for once."""
         waiting: deque[Event] = deque()
         last: dict[tuple[int, int], Event] = {}
-        until = self._until_ns
         parts = [self._events_of(*part) for part in self._parts]
         for event in parts[0] if len(parts) == 1 else merge(*parts, key=lambda one: one.time_ns):
-            if until is not None and event.time_ns > until:
-                break
             self.panels[event.panel].count(event)
             self.begins_ns = event.began_ns if self.begins_ns < 0 else self.begins_ns
             of = event.panel, event.controller
@@ -86,6 +87,11 @@ class Decoder:
             while waiting and (waiting[0].wait_ns is not None or waiting[0].kind == STATUS or len(waiting) > WAITING):
                 yield waiting.popleft()
         yield from waiting
+
+    def _in_time(self, items: Iterable[Timed]) -> Iterable[Timed]:
+        """What happens up to the time at which the panel is looked at; each begins with its time."""
+        until = self._until_ns
+        return items if until is None else takewhile(lambda one: one[0] <= until, items)
 
     def _nothing_found(self, seen: set[int]) -> str:
         name = self.traffic.source.name
@@ -104,12 +110,12 @@ class Decoder:
         if group.kind == BUS:
             yield from self._events_on_bus(group, panels)
         elif group.kind == REGISTER:
-            for at, state in register_states(self.traffic.samples(group, WORDS[REGISTER], 0)):
+            for at, state in register_states(self._in_time(self.traffic.samples(group, WORDS[REGISTER], 0))):
                 for panel in panels:
                     yield from panel.state(at, state)
         elif panels:
             panel = panels[0]
-            for at, word in self.traffic.samples(group, BIT, UNDRIVEN):
+            for at, word in self._in_time(self.traffic.samples(group, BIT, UNDRIVEN)):
                 events = panel.take(at, word)
                 if events:
                     yield from events
@@ -120,10 +126,12 @@ class Decoder:
         by_address = {panel.wiring.address: panel for panel in panels}
         panel: SeenPanel | None = None
         reads = False
-        for one in self.traffic.bus_events(group):
+        for one in self._in_time(self.traffic.bus_events(group)):
             if one.kind == BYTE:
                 if panel is not None and (one.acknowledged or reads):
                     state = panel.port.gives(one.value) if reads else panel.port.takes(one.value)
+                    if panel.port.guessed:
+                        panel.miss_something()
                     if state is not None:
                         yield from panel.state(one.time_ns, state)
             elif one.kind == ADDRESS:
@@ -139,5 +147,5 @@ class Decoder:
                 panel = None
             elif one.kind == BROKEN:
                 self.broken_bytes += 1
-                for follower in panel.followers if panel is not None and not reads else ():
-                    follower.miss_something()
+                if panel is not None and not reads:
+                    panel.miss_something()

@@ -21,40 +21,36 @@ class OnBus(NamedTuple):
     kind: START (also a repeated one), ADDRESS, BYTE, STOP; BROKEN is a byte that a start or stop cut off.
     value: the address with its direction bit, or the byte.
     acknowledged: whether the byte was.
-    begun_ns: when its first clock rose.
     """
 
     time_ns: int
     kind: str
     value: int = 0
     acknowledged: bool = True
-    begun_ns: int = 0
 
 
 def on_bus(samples: Iterable[tuple[int, int]]) -> Iterator[OnBus]:
     """What goes over a bus. Bits before the first start belong to nothing, and are left out."""
     old = SCL | SDA
-    count, bits, begun = -1, 0, 0
+    count, bits = -1, 0
     kind = BYTE
     for at, word in samples:
         changed = word ^ old
         if changed & SCL:
             if count >= 0:
                 if word & SCL:
-                    if count == 0:
-                        begun = at
                     if count < 9:
                         # Data is valid while SCL is high: what it is when SCL rises.
                         bits = bits << 1 | (word >> 1 & 1)
                         count += 1
                 elif count == 9:
-                    yield OnBus(at, kind, bits >> 1, not bits & 1, begun)
+                    yield OnBus(at, kind, bits >> 1, not bits & 1)
                     count = bits = 0
                     kind = BYTE
         elif changed & SDA and word & SCL:
             # SCL is high: a start or a stop. The bit that was counted as it rose was none.
             if count > 1:
-                yield OnBus(at, BROKEN, bits >> 1, False, begun)
+                yield OnBus(at, BROKEN, bits >> 1, False)
             if word & SDA:
                 yield OnBus(at, STOP)
                 count = -1

@@ -3,7 +3,7 @@
 Only the head of a capture is read for it.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from itertools import islice
 
 from lumek.captures.chips import REGISTERS, PlainPort, RegisterPort, register_states
@@ -45,9 +45,11 @@ class PanelFinder:
         self.seen: set[int] = set()
         self._traffic, self._settings = traffic, traffic.settings
 
-    def find(self, group: Group) -> list[SeenPanel]:
-        """The panels of a group, which are added to the others. Raises CaptureError."""
-        return {BUS: self._on_bus, REGISTER: self._behind_register, PINS: self._on_pins}[group.kind](group)
+    def find(self, group: Group) -> tuple[Group, list[SeenPanel]]:
+        """The panels of a group, which are added to the others; and the group with its roles. Raises CaptureError."""
+        if group.kind == PINS:
+            return self._on_pins(group)
+        return group, self._on_bus(group) if group.kind == BUS else self._behind_register(group)
 
     def _modules(self, kind: type) -> dict[str, ModuleTable]:
         """The panels of the hookup file with a kind of wiring."""
@@ -145,42 +147,41 @@ class PanelFinder:
         wiring = Wiring("shift-register", one.lines, one.backlight_on, 4, found=one, known_as=one.known_as)
         return [self._add(wiring, self._byte_pulses(wiring, states))]
 
-    def _on_pins(self, group: Group) -> list[SeenPanel]:
+    def _on_pins(self, group: Group) -> tuple[Group, list[SeenPanel]]:
         name, module = group.name.rpartition(".")[2], None
         modules = self._modules(DirectTable)
         if name in modules or len(modules) == 1:
             name = name if name in modules else next(iter(modules))
             module = modules[name]
-        lines: Mapping[str, int | str]
         found: Found | None = None
-        if group.known:
-            lines = {role: wire for role, wire in group.wires.items() if role in BIT}
-        else:
+        lines = {role: wire for role, wire in group.wires.items() if role in BIT}
+        if not group.known:
             names = list(group.wires)
             candidates = find(self._states(names), len(names), {}, wide=True)
             if not candidates or candidates[0].share < LEAST_SHARE:
-                return []
+                return group, []
             found = candidates[0]
             lines = {role: names[place] for role, place in found.lines.items()}
-            group.wires.clear()
-            group.wires.update({role: str(wire) for role, wire in lines.items()})
+        group = group._replace(wires=lines)
         lit = found.backlight_on if found else module.hookup.lit_at if module else None
-        width = 8 if "d0" in lines else 4
-        wiring = Wiring("direct", lines, lit, width, found=found)
+        wiring = Wiring("direct", lines, lit, 8 if "d0" in lines else 4, found=found)
         pulses = SeenPanel.new_pulses(wiring, self._traffic.resolution_ns)
         head: list[Pulse] = []
         for at, word in self._traffic.samples(group, BIT, UNDRIVEN):
             head += pulses.take(at, word)
-            if len(head) >= HEAD // 4:
+            if len(head) >= HEAD:
                 break
         panel = self._add(wiring, head, name if module else group.name, module)
         if found is None:
-            names = [str(wire) for wire in lines.values()]
-            better = makes_more_sense(
-                self._states(names), len(names), {role: place for place, role in enumerate(lines)}, width, {}
-            )
-            panel.instead = {role: names[place] for role, place in better.lines.items()} if better else {}
-        return [panel]
+            panel.instead = self._instead(wiring)
+        return group, [panel]
+
+    def _instead(self, wiring: Wiring) -> dict[str, int | str]:
+        """Wires of pins under which they make sense, where those that were given make none."""
+        names = [str(wire) for wire in wiring.lines.values()]
+        given = {role: place for place, role in enumerate(wiring.lines)}
+        better = makes_more_sense(self._states(names), len(names), given, wiring.width, {})
+        return {role: names[place] for role, place in better.lines.items()} if better else {}
 
     def _states(self, names: Sequence[str]) -> list[int]:
         """The levels of wires, a bit each in this order, in the first samples."""

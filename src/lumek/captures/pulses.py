@@ -20,7 +20,6 @@ ROLES = ("d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7", "rs", "rw", "e", "e2", 
 BIT = {role: 1 << place for place, role in enumerate(ROLES)}
 
 DATA, RS, RW, E, E2, BACKLIGHT = 0xFF, BIT["rs"], BIT["rw"], BIT["e"], BIT["e2"], BIT["backlight"]
-UPPER_FOUR = 0xF0
 CONTROL = RS | RW
 
 UNDRIVEN = DATA | RS

@@ -128,6 +128,11 @@ class SeenPanel:
         pulses = self.pulses.take(at, word)
         return [event for pulse in pulses for event in self._pulsed(pulse)] if pulses else NOTHING
 
+    def miss_something(self) -> None:
+        """Something was sent that the capture does not have, or that can only be guessed."""
+        for follower in self.followers:
+            follower.miss_something()
+
     def rest(self) -> list[Event]:
         """What is still to come at the end of the capture."""
         return [event for pulse in self.pulses.rest() for event in self._pulsed(pulse)]

@@ -81,11 +81,6 @@ class Found(NamedTuple):
         """Whether no other assignment makes as much sense."""
         return self.share > LIKELY and self.lead > AHEAD_OF_NEXT
 
-    def __str__(self) -> str:
-        """In words, for people."""
-        roles = ", ".join(f"{role} {wire}" for role, wire in self.lines.items())
-        return f"line map {self.known_as}" if self.known_as else f"lines {roles}"
-
 
 class Pulsed(NamedTuple):
     """The wires when E fell.

@@ -25,12 +25,13 @@ WORDS: Mapping[str, dict[str, int]] = {
 """Kind of a group: its wires, and their bits in a word."""
 
 SYNONYMS = {"en": "e", "enable": "e", "r/w": "rw", "bl": "backlight", "light": "backlight", "ser": "data",
-            "mosi": "data", "srclk": "clock", "sclk": "clock", "rclk": "latch", "cs": "latch", "ss": "latch",
+            "mosi": "data", "srclk": "clock", "sclk": "clock", "sck": "clock", "rclk": "latch", "cs": "latch",
+            "ss": "latch",
             **{f"db{bit}": f"d{bit}" for bit in range(8)}}  # fmt: skip
 """Other names of roles and wires, as data sheets and programs have them."""
 
 LOOKED_AT, FIRST_LOOK = 20_000, 3000
-"""Moments by which a kind is found out, and by which most wires are given up."""
+"""Samples by which a kind is found out, and by which most wires are given up."""
 
 LEAST_CLOCKS = 18
 
