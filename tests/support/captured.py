@@ -33,7 +33,8 @@ def hookups(draw: st.DrawFn, sizes: tuple[str, ...] = ("16x2", "20x4", "16x1", "
         roles += ["d0", "d1", "d2", "d3"] * draw(st.booleans())
     numbers = draw(st.permutations(range(8 if kind != "direct" else 24)))
     lines = ", ".join(f"{role} = {number}" for role, number in zip(roles, numbers, strict=False))
-    more = {"backpack": "", "direct": "chip = '/dev/gpiochip0'", "shift-register": "spi = [0, 0]"}[kind]
+    leads = draw(st.sampled_from(("spi = [0, 0]", "serial = { data = 5, clock = 27, latch = 22 }")))
+    more = {"backpack": "", "direct": "chip = '/dev/gpiochip0'", "shift-register": leads}[kind]
     if kind == "backpack":
         expander, address = draw(st.sampled_from((("pcf8574", 0x27), ("pcf8574a", 0x3D), ("mcp23008", 0x21))))
         hz = draw(st.sampled_from((100_000, 400_000)))
