@@ -141,6 +141,11 @@ def command(
         None if hookup is None else read(hookup), panel, lines or {}, size, rom, at, glitch or 0, oscillator, volts,
         bus_hz,
     )  # fmt: skip
+    if timing is not None:  # what is missing is said before anything is done
+        from lumek.readings.extras import wanted_by
+
+        with wanted_by("--timing", "sheets"):
+            from lumek.captures.diagram import draw
     decoder = listed(file, settings, as_json, summary, scheme)
     if picture is not None:
         from lumek.views.picture import pictures
@@ -150,10 +155,6 @@ def command(
     if animate is not None:
         animated(file, settings, decoder, animate, scheme)
     if timing is not None:
-        from lumek.readings.extras import wanted_by
-
-        with wanted_by("--timing", "sheets"):
-            from lumek.captures.diagram import draw
         with writing(timing) as beside:
             draw(file, settings, span, beside)
 
