@@ -52,7 +52,7 @@ def test_each_example_says_what_happened(run: Run, name: str) -> None:
         assert words in out
     guide = (CAPTURES.parents[1] / "docs" / "captures.md").read_text(encoding="utf-8")
     assert f"| `{name}` |" in guide
-    assert {file.name for file in CAPTURES.iterdir()} == {*SAYS, "wrong_map.toml"}
+    assert {file.name for file in CAPTURES.iterdir()} >= {*SAYS, "wrong_map.toml"}
 
 
 def test_a_hookup_that_makes_no_sense_is_told_with_what_does(run: Run) -> None:
