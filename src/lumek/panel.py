@@ -64,7 +64,7 @@ class Panel(Upkeep):
     refresh_every_s: seconds after which a disturbed panel is right again by itself, 0.05 to 1000000; None for never.
         See `refresh`.
     verify_every_s: the same by reading back, where RW is wired; see `verify`.
-    font: "5x8"; or "5x10" for glass with so many dots on 8x1, 16x1 and 20x1, which then has four slots.
+    font: "5x8"; or "5x10" on 8x1, 16x1 and 20x1 whose glass has cells of 5x10 dots; there are four slots then.
     Raises SizeError, SettingError or HookupError for an argument that is not possible, and what the port raises:
     PortError, or its kinds BusError and NoAnswerError.
 

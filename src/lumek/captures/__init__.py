@@ -82,7 +82,7 @@ def decode(
     bus_hz: int = 100_000,
     keep: int = KEPT,
 ) -> Decoding:
-    """Decode a capture: what panels were told, what broke the data sheet, and what they then show.
+    """Decode a capture: what panels were sent, what broke the data sheet, and what they then show.
 
     path: a VCD file, a table of levels, or a log of an I2C bus.
     hookup: the hookup file of its panels; without it, how they are wired is found out. panel: one of several in it.

@@ -1,7 +1,7 @@
 """Logs of an I2C bus, as bus analysers export them: a row for each transfer, or for each byte.
 
 How numbers are written is found out: with 0x or a lower-case h they are hexadecimal; pairs of digits and letters are,
-too; addresses with their direction bit (0x4e) are told from those without (0x27) by the devices there are.
+too. Addresses with their direction bit (0x4e) differ from those without (0x27) by the devices that there are.
 """
 
 import re

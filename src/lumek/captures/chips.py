@@ -70,7 +70,7 @@ class RegisterPort:
         return byte if register == GPIO else None
 
     def _step(self) -> None:
-        """Where IOCON was not seen, the pointer stands still on the lines, which only then makes sense there."""
+        """Move on. Where IOCON was not seen, the pointer stays at the lines: only so do several bytes make sense."""
         if self._pointer is None:
             return
         still = self.registers.get(IOCON)

@@ -1,4 +1,4 @@
-"""Decoding a capture: from a file to what panels were told, what broke the data sheet, and what they then show.
+"""Decoding a capture: from a file to what panels were sent, what broke the data sheet, and what they then show.
 
 It reads the file twice: the head, to find out which wire is what, and then all of it, sample by sample, so that its
 size does not matter. Nothing here is shared with the links and the driver; the controllers are those of the simulation.

@@ -11,7 +11,7 @@ from how far behind the next one is.
 
 *What pulses cannot say.* A wire that never changes may be RW (grounded, or held at 0), the backlight, or nothing. One
 that is always 1 is not RW: it is the backlight, lit by 1, or nothing. Which of two that are always 0 is which, the
-pulses do not say; both are then told as not found.
+pulses do not say; both are then listed as not found.
 Source: HD44780U data sheet (ADE-207-272), table 6; "Initializing by instruction".
 """
 

@@ -116,7 +116,7 @@ class ModuleTable(Table):
     own_tables: ClassVar[tuple[str, ...]] = ("hookup", "backlight", "contrast")
 
     size: Size = Field(description=SIZE)
-    font: Literal["5x8", "5x10"] = Field("5x8", description="'5x8', or '5x10' for glass with so many dots, of one line")
+    font: Literal["5x8", "5x10"] = Field("5x8", description="'5x8', or '5x10' where one line has cells of 5x10 dots")
     rom: RomName = Field("A00", description="'A00', 'A02', or the path of a ROM file, as 'c40.toml'")
     volts: Annotated[float, Field(ge=2.7, le=5.5)] = Field(5.0, description="volts, 2.7 to 5.5")
     milliamps: Milliamps | None = Field(None, description=f"{MILLIAMPS}, without backlight, from the module's sheet")
