@@ -26,7 +26,6 @@ class Driver:
     shown: the picture of each controller, or None when it is not known.
     last, why, start_up: the steps that were sent to show something, why they began as they did ("start", "again" or
         "change"), and how many of them are a start-up; kept where memory is not scarce. See `lumek._explain`.
-    cgram: where in CGRAM the address counter is, when a program brought it there.
     retries: how often a transfer that fails is repeated: after 40 ms, 80 ms and so on. A panel that had lost its
         supply takes nothing earlier.
     Raises HookupError when the link lacks a line that the geometry needs, SettingError for an oscillator out of range.
@@ -42,7 +41,6 @@ class Driver:
         self.shown: list[Picture] | None = None
         self.last: list[Step] = []
         self.why, self.start_up = "", 0
-        self.cgram: int | None = None
         self._started = False
         self._wake_after_us: int | None = POWER_UP_US
         if geometry.controllers > link.controllers:

@@ -22,25 +22,18 @@ BEGINNINGS = {
 
 def explained(driver: "Driver") -> list[Explained]:
     """The steps of the last flush; none when nothing differed."""
-    found = []
     steps = driver.last
+    reasons = [BEGINNINGS["start"]] * driver.start_up
+    if driver.why == "again":
+        reasons = [BEGINNINGS["again"]] * len(steps)
     drawing = False
-    redrawn = any(_is(step, 0x40, 0x80) for step in steps[driver.start_up :])
-    for number, step in enumerate(steps):
-        if _is(step, 0x40, 0x80):
-            drawing = True
-        elif not step.rs:
-            drawing = False
-        if number < driver.start_up or driver.why == "again":
-            reason = BEGINNINGS["start" if driver.why == "start" else "again"]
-        else:
-            reason = _reason(steps, number, drawing, redrawn)
-        found.append(Explained(bytes(step.data), str(step), _cost_us(driver, step), reason))
-    return found
-
-
-def _is(step: "Step", least: int, end: int) -> bool:
-    return not step.rs and not step.single and len(step.data) == 1 and least <= step.data[0] < end
+    for number, step in enumerate(steps[len(reasons) :], len(reasons)):
+        drawing = _sets_cgram(step) or (drawing and bool(step.rs))
+        reasons.append(_reason(steps, number, drawing))
+    return [
+        Explained(bytes(step.data), str(step), _cost_us(driver, step), reason)
+        for step, reason in zip(steps, reasons)  # noqa: B905  MicroPython's zip has no strict
+    ]
 
 
 def _cost_us(driver: "Driver", step: "Step") -> int:
@@ -52,24 +45,27 @@ def _cost_us(driver: "Driver", step: "Step") -> int:
     return byte_us + step.us
 
 
-def _reason(steps: "list[Step]", number: int, drawing: bool, redrawn: bool) -> str:
+def _reason(steps: "list[Step]", number: int, drawing: bool) -> str:
     step = steps[number]
-    after = steps[number + 1] if number + 1 < len(steps) else None
     if drawing:
         return "a slot gets another drawing, or is drawn for the first time"
     if step.rs:
-        later = any(_is(one, 0x40, 0x80) for one in steps[number:])
-        if redrawn and later:
+        if any(_sets_cgram(later) and later.enables == step.enables for later in steps[number:]):
             return "these cells show a slot that is about to be redrawn: they leave it first"
         return "these cells differ from what is shown"
-    if _is(step, 0x80, 0x100):
-        if after is not None and after.rs:
+    code = step.data[0]
+    if code & 0x80:
+        if any(later.rs for later in steps[number + 1 : number + 2]):
             return "the address counter is not at the first cell that differs"
-        return "the cursor shows, and belongs into this cell"
-    if _is(step, 0x18, 0x20):
+        return "the cursor is shown in this cell"
+    if code & 0x10:
         return "the picture slides by one column: cheaper than writing it again"
-    if _is(step, 0x08, 0x10):
-        return "display, underline and blink as they are wanted: on comes last, off first"
-    if _is(step, 0x04, 0x08):
+    if code & 0x08:
+        return "display, underline or blink changes; a display goes off before all else and comes on after it"
+    if code & 0x04:
         return "the address counter is to count the other way"
     return "quicker than writing the cells that differ"
+
+
+def _sets_cgram(step: "Step") -> bool:
+    return not step.rs and len(step.data) == 1 and step.data[0] & 0xC0 == 0x40

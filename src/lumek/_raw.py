@@ -8,8 +8,8 @@ from collections import namedtuple
 
 from lumek._driver import FAILURES
 from lumek._harmless import quoted
-from lumek.core.geometry import is_whole
-from lumek.core.glyph import ROWS
+from lumek.core.geometry import CGRAM, is_whole
+from lumek.core.glyph import ROW_BITS, ROWS
 from lumek.core.instructions import (
     SLOW_US,
     address_counter,
@@ -18,9 +18,8 @@ from lumek.core.instructions import (
     set_cgram_address,
     set_ddram_address,
 )
-from lumek.core.plan import BLANKS, NOWHERE
-from lumek.core.slots import COUNT
-from lumek.errors import PlaceError, SettingError
+from lumek.core.plan import BLANKS
+from lumek.errors import SettingError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -31,8 +30,6 @@ if TYPE_CHECKING:
     from lumek.core.geometry import Geometry
     from lumek.core.instructions import Step
     from lumek.core.plan import Picture
-
-CGRAM, ROW_BITS = COUNT * ROWS, 0x1F
 
 Status = namedtuple("Status", ("busy", "address"))
 """What a controller said of itself: whether it is busy, and its address counter."""
@@ -49,18 +46,11 @@ def byte_of(value: "Any") -> int:
 
 def bytes_of(data: "bytes | bytearray | int | Iterable[int]") -> bytes:
     """Data that were given, as bytes. Raises SettingError."""
-    if is_whole(data):
-        data = (data,)  # type: ignore[assignment]
+    given: Any = (data,) if is_whole(data) else data
     try:
-        return bytes([byte_of(value) for value in data])  # type: ignore[union-attr]
+        return bytes([byte_of(value) for value in given])
     except (TypeError, SettingError):
         raise SettingError(f"data are bytes, or whole numbers from 0 to 255, not {quoted(data)}") from None
-
-
-def check_controller(driver: "Driver", number: int) -> None:
-    """Raise PlaceError for a controller that is not there."""
-    if not is_whole(number) or not 0 <= number < len(driver.timings):
-        raise PlaceError(f"controller {quoted(number)} does not exist: this panel has {len(driver.timings)}, from 0")
 
 
 def send(driver: "Driver", number: int, rs: int, data: bytes) -> None:
@@ -84,13 +74,13 @@ def send(driver: "Driver", number: int, rs: int, data: bytes) -> None:
 def read(driver: "Driver", number: int, count: int) -> bytes:
     """Read data from where the address counter is, which then is further on."""
     shown, timing = (driver.shown or [])[number], driver.timings[number]
-    if shown.counter is not None and shown.counter >= 0:  # after a write, the first byte would not be valid
-        driver.send([timing.instruction(set_ddram_address(driver.geometry.address_of(shown.counter)))])
-    elif driver.cgram is not None and shown.counter == NOWHERE:
-        driver.send([timing.instruction(set_cgram_address(driver.cgram))])
+    if shown.counter is not None:  # after a write, the first byte would not be valid
+        in_cgram, address = shown.counter < 0, driver.geometry.address_of
+        code = set_cgram_address(~shown.counter) if in_cgram else set_ddram_address(address(shown.counter))
+        driver.send([timing.instruction(code)])
     data = driver.read(1, count, timing.data_us, timing.enables)
     for _ in range(count):
-        _step(driver, shown)
+        _step(shown)
     return data
 
 
@@ -106,11 +96,8 @@ def _written(driver: "Driver", number: int, byte: int) -> bool:
     shown = (driver.shown or [])[number]
     if shown.counter is None:
         return False
-    if shown.counter == NOWHERE:
-        if driver.cgram is None:
-            shown.glyphs = [None] * COUNT
-            return True
-        slot, row = driver.cgram // ROWS, driver.cgram % ROWS
+    if shown.counter < 0:
+        slot, row = divmod(~shown.counter, ROWS)
         if driver.geometry.tall and slot % 2:
             slot, row = slot - 1, row + ROWS
         rows = shown.glyphs[slot]
@@ -120,7 +107,7 @@ def _written(driver: "Driver", number: int, byte: int) -> bool:
         shown.codes[shown.counter] = byte
         if shown.scrolls:
             _shift(driver.geometry, shown, right=shown.leftward)
-    _step(driver, shown)
+    _step(shown)
     return True
 
 
@@ -132,7 +119,7 @@ def _executed(driver: "Driver", number: int, code: int) -> bool:
         exists = address < 0x28 or 0x40 <= address < 0x68 if geometry.lines == 2 else address < 0x50
         shown.counter = geometry.index_of(address) if exists else None
     elif code & 0x40:
-        shown.counter, driver.cgram = NOWHERE, code & 0x3F
+        shown.counter = ~(code & 0x3F)
     elif code & 0x20:
         wanted = function_set(driver.link.width == 8, geometry.lines == 2, geometry.tall)
         return (code ^ wanted) & (0x1C if geometry.lines == 1 else 0x18) == 0
@@ -140,7 +127,7 @@ def _executed(driver: "Driver", number: int, code: int) -> bool:
         if code & 0x08:
             _shift(geometry, shown, right=bool(code & 0x04))
         else:
-            _step(driver, shown, back=not code & 0x04)
+            _step(shown, back=not code & 0x04)
     elif code & 0x08:
         shown.on, shown.underline, shown.blink = bool(code & 4), bool(code & 2), bool(code & 1)
     elif code & 0x04:
@@ -157,10 +144,10 @@ def _shift(geometry: "Geometry", shown: "Picture", right: bool) -> None:
     shown.shift = (shown.shift + (1 if right else -1)) % geometry.ring
 
 
-def _step(driver: "Driver", shown: "Picture", back: "bool | None" = None) -> None:
+def _step(shown: "Picture", back: "bool | None" = None) -> None:
     """Let the counter go on; in the direction of the entry mode, unless that is given."""
     step = -1 if (shown.leftward if back is None else back) else 1
-    if shown.counter == NOWHERE:
-        driver.cgram = None if driver.cgram is None else (driver.cgram + step) % CGRAM
+    if shown.counter is not None and shown.counter < 0:
+        shown.counter = ~((~shown.counter + step) % CGRAM)
     elif shown.counter is not None:
         shown.counter = (shown.counter + step) % len(shown.codes)

@@ -5,14 +5,12 @@ Source: HD44780U data sheet, "Read data from CG or DDRAM" and "Read busy flag an
 
 from collections import namedtuple
 
-from lumek._harmless import quoted
 from lumek.core.cells import text_of
-from lumek.core.geometry import MEMORY, is_whole
-from lumek.core.glyph import ROWS
+from lumek.core.geometry import CGRAM, MEMORY
+from lumek.core.glyph import ROW_BITS, ROWS
 from lumek.core.instructions import SLOW_US, address_counter, entry_mode_set, set_cgram_address, set_ddram_address
 from lumek.core.repaint import known_slots
 from lumek.core.slots import COUNT, FIRST
-from lumek.errors import PlaceError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -23,12 +21,8 @@ if TYPE_CHECKING:
     from lumek.core.instructions import Step
     from lumek.roms.rom import Rom
 
-CGRAM = 64
-
 UNKNOWN = "\ufffd"
 """The text of a code that draws no known character."""
-
-ROW_BITS = 0x1F
 
 Memory = namedtuple("Memory", ("ddram", "cgram", "address"))
 """What was read from a controller: 80 bytes in the order in which its address counter walks, 64 bytes, an address."""
@@ -38,10 +32,8 @@ def memory_of(driver: "Driver", number: int) -> Memory:
     """The memory of a controller. Its address counter is elsewhere then: let the driver show everything again.
 
     number: 0, or 1 for the second controller.
-    The driver must know what is shown. Raises PlaceError for a controller that is not there.
+    The driver must know what is shown.
     """
-    if not is_whole(number) or not 0 <= number < len(driver.timings):
-        raise PlaceError(f"controller {quoted(number)} does not exist: this panel has {len(driver.timings)}, from 0")
     status = _status(driver, number)
     driver.synchronise(shift=False)
     cgram = _read(driver, number, set_cgram_address(0), CGRAM)

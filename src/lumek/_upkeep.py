@@ -1,8 +1,8 @@
 """What keeps a panel right, and says how it is: the part of `Panel` that looks after what it shows."""
 
 from lumek._harmless import quoted
-from lumek.core.geometry import whole_setting
-from lumek.errors import HookupError, SettingError
+from lumek.core.geometry import is_whole, whole_setting
+from lumek.errors import HookupError, PlaceError, SettingError
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -124,11 +124,12 @@ class Upkeep:
 
         controller: 0, or 1 for the lower half of a 40x4.
         The panel is synchronised first, so that halves of bytes are not mixed up; nothing is repaired. Raises
-        HookupError when RW is not wired.
+        HookupError when RW is not wired, PlaceError.
         """
         from lumek._read_back import memory_of  # needed only by programs that read
 
         self._check_readable()
+        self._check_controller(controller)
         with self._lock:
             self._check_open()
             found: list[Memory] = []
@@ -172,19 +173,19 @@ class Upkeep:
 
         Raises HookupError when RW is not wired, and what the port raises.
         """
-        from lumek._raw import check_controller, read
+        from lumek._raw import read
 
         count = whole_setting("count", count, 1)
         found: list[bytes] = []
-        self._listen(lambda: found.append(read(self._driver, controller, count)), check_controller, controller)
+        self._listen(lambda: found.append(read(self._driver, controller, count)), controller)
         return found[-1]
 
     def read_status(self, controller: int = 0) -> "Status":
         """The busy flag and the address counter. Raises HookupError when RW is not wired, and what the port raises."""
-        from lumek._raw import check_controller, status
+        from lumek._raw import status
 
         found: list[Status] = []
-        self._listen(lambda: found.append(status(self._driver, controller)), check_controller, controller)
+        self._listen(lambda: found.append(status(self._driver, controller)), controller)
         return found[-1]
 
     def explain(self) -> "list[Explained]":
@@ -210,9 +211,9 @@ class Upkeep:
             self._flush()
 
     def _speak(self, rs: int, data: bytes, controller: int) -> None:
-        from lumek._raw import check_controller, send
+        from lumek._raw import send
 
-        check_controller(self._driver, controller)
+        self._check_controller(controller)
         with self._lock:
             self._check_open()
             if self._driver.shown is None:
@@ -220,9 +221,9 @@ class Upkeep:
             if data:
                 send(self._driver, controller, rs, data)
 
-    def _listen(self, act: "Callable[[], object]", check: "Callable[[Driver, int], None]", controller: int) -> None:
+    def _listen(self, act: "Callable[[], object]", controller: int) -> None:
         self._check_readable()
-        check(self._driver, controller)
+        self._check_controller(controller)
         with self._lock:
             self._check_open()
             self._once_started(act)
@@ -242,6 +243,11 @@ class Upkeep:
             raise HookupError(
                 "nothing can be read from this panel: its RW pin is grounded, or has no line given as 'rw'"
             )
+
+    def _check_controller(self, number: int) -> None:
+        there = self._driver.geometry.controllers
+        if not is_whole(number) or not 0 <= number < there:
+            raise PlaceError(f"controller {quoted(number)} does not exist: this panel has {there}, from 0")
 
     def _tend_every(self, what: str, seconds: float | None) -> None:
         known = isinstance(seconds, (int, float)) and not isinstance(seconds, bool)

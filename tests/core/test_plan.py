@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from lumek.core.geometry import SIZES, Geometry
 from lumek.core.instructions import Step, Timing
-from lumek.core.plan import NOWHERE, Picture, plan
+from lumek.core.plan import Picture, plan
 
 
 def carried_out(steps: list[Step], picture: Picture, geometry: Geometry) -> Iterator[Picture]:
@@ -43,7 +43,7 @@ def carried_out(steps: list[Step], picture: Picture, geometry: Geometry) -> Iter
             assert code & 0xF8 == 0x08
             picture.on, picture.underline, picture.blink = (bool(code & bit) for bit in (4, 2, 1))
         result = picture.copy()
-        result.counter = NOWHERE if in_cgram else picture.counter
+        result.counter = ~picture.counter if in_cgram else picture.counter
         yield result
 
 

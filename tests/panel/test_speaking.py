@@ -17,7 +17,11 @@ from support.refusals import refused
 BYTES = st.integers(0, 255)
 
 RAW = st.lists(
-    st.one_of(st.tuples(st.just("send"), BYTES), st.tuples(st.just("data"), st.binary(max_size=5))), max_size=8
+    st.one_of(
+        st.tuples(st.sampled_from(("send", "send to the last")), BYTES),
+        st.tuples(st.sampled_from(("data", "data to the last")), st.binary(max_size=5)),
+    ),
+    max_size=8,
 )
 
 
@@ -59,6 +63,24 @@ def test_a_program_draws_and_writes_by_itself() -> None:
     assert panel.twin.rows[3] == "3".ljust(40)
 
 
+def test_the_address_counters_of_both_controllers_are_followed_in_cgram() -> None:
+    panel, again = lumek.simulate("40x4"), lumek.simulate("40x4")
+    bars, full = [Glyph([17, row, 10, row] * 2) for row in range(7)], [31] * 8
+    panel[0] = panel[2] = ["🐝", *bars]  # every slot is taken
+    panel.send(set_cgram_address(0x08))
+    panel.send(set_cgram_address(0x20), controller=1)
+    panel.send_data(full)
+    assert panel.twin.dots()[0, 1].all()
+    panel[0, 9] = "3"
+    panel.send(set_cgram_address(0x30))
+    panel.glyphs["🐝"] = again.glyphs["🐝"] = Glyph([0, 10, 31, 31, 14, 4, 0, 17])  # its slot is drawn again
+    panel.send_data(full)
+    assert panel.twin.dots()[0, 1].all()
+    panel[0, 10] = "4"
+    again[0], again[2] = ["🐝", *bars, " 34"], ["🐝", *bars]
+    assert (panel.twin.dots() == again.twin.dots()).all()
+
+
 def test_memory_and_counter_are_read_where_rw_is_wired() -> None:
     panel = lumek.simulate("16x2")
     panel[:] = "Hive 3\n🐝"
@@ -86,7 +108,7 @@ def test_the_whole_start_is_explained() -> None:
         panel[1], panel.leftward, panel.cursor = "x", True, (2, 2)
         panel.slide(1)
     reasons = " ".join(one.reason for one in panel.explain())
-    for words in ("count the other way", "another drawing", "differ", "slides by one column", "cursor shows"):
+    for words in ("count the other way", "another drawing", "differ", "slides by one column", "cursor is shown"):
         assert words in reasons
     panel.refresh()
     assert {one.reason for one in panel.explain()} == {
@@ -95,6 +117,15 @@ def test_the_whole_start_is_explained() -> None:
     panel[:] = "all of it is full of text\n" * 4
     panel.clear()
     assert any("quicker" in one.reason for one in panel.explain())
+    panel.leftward, panel[0] = False, [Glyph([17, row, 10, row] * 2) for row in range(8)]  # every slot is taken
+    panel[0, 3] = Glyph([17, 9] * 4)
+    assert any("leave it first" in one.reason for one in panel.explain())
+    panel = lumek.simulate("40x4")
+    panel[0] = panel[2] = "🐝"
+    assert [one.reason for one in panel.explain() if one.words.startswith("write 0x00 (")] == [
+        "these cells differ from what is shown"
+    ]
+    assert not any("leave it first" in one.reason for one in panel.explain())
 
 
 PINS = {"rs": 1, "e": 2, "d4": 3, "d5": 4, "d6": 5, "d7": 6}
@@ -139,7 +170,7 @@ def test_the_larger_font_has_four_slots_of_ten_rows() -> None:
     panel.glyphs["g"] = tall
     panel[0] = ["Hi", "g", low, "🐝①"]
     assert panel.slots == 4
-    assert panel.twin.cells[0][:6] == [*b"Hi", 0, 2, 4, 6] or panel.twin.controller.tall
+    assert panel.twin.cells[0][:6] == [*b"Hi", 0, 2, 4, *b"1"]
     dots = panel.twin.dots()
     assert dots.shape == (1, 16, 11, 5)
     assert dots[0, 2].tolist() == [*tall.dots, [False] * 5]

@@ -56,8 +56,8 @@ def uses(draw: st.DrawFn) -> list[tuple[str, Any]]:
         ),
         st.tuples(st.just("leftward"), st.booleans()),
         st.tuples(st.just("visible"), st.booleans()),
-        st.tuples(st.just("send"), RAW),
-        st.tuples(st.just("data"), st.binary(min_size=1, max_size=4)),
+        st.tuples(st.sampled_from(("send", "send to the last")), RAW),
+        st.tuples(st.sampled_from(("data", "data to the last")), st.binary(min_size=1, max_size=4)),
         st.tuples(st.just("refresh"), st.none()),
         st.tuples(st.just("wait"), st.none()),
     )
@@ -76,10 +76,9 @@ def use(panel: Panel, what: str, value: Any) -> None:
         panel.slide(value)
     elif what in ("leftward", "visible"):
         setattr(panel, what, value)
-    elif what == "send":
-        panel.send(value)
-    elif what == "data":
-        panel.send_data(value)
+    elif what.startswith(("send", "data")):
+        act, last = panel.send if what.startswith("send") else panel.send_data, len(panel.twin.controllers) - 1
+        act(value, controller=last if what.endswith("last") else 0)
     elif what == "refresh":
         panel.refresh()
     else:

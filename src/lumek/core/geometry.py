@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 MEMORY = 80
 """Bytes of DDRAM of a controller."""
 
+CGRAM = 64
+"""Bytes of its CGRAM."""
+
 # size: columns, logical lines, and for each row the addresses at which its equal parts start.
 SIZES = {
     "8x1": (8, 1, ((0x00,),)),

@@ -14,6 +14,9 @@ if TYPE_CHECKING:
 
 ROWS, COLUMNS = 8, 5
 
+ROW_BITS = 0x1F
+"""The bits of a byte of CGRAM that are dots of a row."""
+
 LARGE_ROWS = 10
 """Rows of a drawing in the controller's larger font, 5x10 dots, which panels of one line may be set to."""
 

@@ -31,7 +31,7 @@ counter is not there already: neighbours in DDRAM are one run, and after the las
 In CGRAM two rows with one unchanged row between them are one run, because a byte costs no more than an address.
 """
 
-from lumek.core.geometry import MEMORY, Geometry
+from lumek.core.geometry import CGRAM, MEMORY, Geometry
 from lumek.core.glyph import ROWS
 from lumek.core.instructions import (
     Step,
@@ -49,9 +49,6 @@ from lumek.core.slots import COUNT as SLOTS
 
 BLANKS = bytes((BLANK,)) * MEMORY
 
-NOWHERE = -1
-"""The counter of a picture whose address counter is in CGRAM."""
-
 
 class Picture:
     """All that decides what a controller shows, and where its address counter is.
@@ -59,7 +56,8 @@ class Picture:
     codes: the 80 bytes of DDRAM by index (see `geometry`).
     shift: columns by which the display is shifted to the right, 0 up to the ring of the geometry.
     on, underline, blink: the display control bits.
-    counter: index at the address counter. None: unknown, or any will do.
+    counter: index at the address counter; of an address of CGRAM its complement, `~address`. None: unknown, or any
+        will do.
     glyphs: the eight rows that each of the eight slots holds. None: unknown, or any will do.
     leftward: whether the address counter counts down.
     scrolls: whether writing shifts the display, which no plan wants, and a program may have sent.
@@ -138,7 +136,7 @@ def _redraw(pen: "Pen", changed: list[int], shown: Picture, wanted: Picture, aft
 class Pen:
     """The steps of a plan, with the controller's state as they move it along.
 
-    counter: the index at the address counter, NOWHERE in CGRAM, None when it is not known.
+    counter: as that of a `Picture`.
     leftward: whether it counts down. scrolls: whether writing shifts the display.
     shift: columns by which the display is shifted to the right.
     """
@@ -210,7 +208,7 @@ class Pen:
             at = end - 1 if self.leftward else first
             self.steps.append(self._timing.instruction(set_cgram_address(at)))
             self._write(bytes([wanted.get(place, 0) for place in range(first, end)]))
-            self.counter = NOWHERE
+            self.counter = ~((first - 1 if self.leftward else end) % CGRAM)
 
     def _write(self, data: bytes) -> None:
         self.steps.append(self._timing.write(bytes(reversed(data)) if self.leftward else data))

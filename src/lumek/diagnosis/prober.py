@@ -7,7 +7,8 @@ Source: HD44780U data sheet, "Read busy flag and address", table 6; UM10204 for 
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple, TypeVar
 
-from lumek.core.geometry import MEMORY, Geometry
+from lumek.core.geometry import CGRAM, MEMORY, Geometry
+from lumek.core.glyph import ROW_BITS
 from lumek.core.instructions import (
     NOMINAL_HZ,
     SLOW_US,
@@ -30,8 +31,6 @@ WALK = 1, 2, 4, 8, 16, 32, 40, 64
 """Indexes (see `lumek.core.geometry`) at which each bit of the counter is 1, alone or almost."""
 
 PATTERNS = 0x55, 0xAA, 0x0F, 0xF0
-
-CGRAM, ROW_BITS = 64, 0x1F
 
 Line = TypeVar("Line")
 
