@@ -117,8 +117,9 @@ def test_the_whole_start_is_explained() -> None:
     panel[:] = "all of it is full of text\n" * 4
     panel.clear()
     assert any("quicker" in one.reason for one in panel.explain())
-    panel.leftward, panel[0] = False, [Glyph([17, row, 10, row] * 2) for row in range(8)]  # every slot is taken
-    panel[0, 3] = Glyph([17, 9] * 4)
+    panel.leftward, drawn = False, [Glyph([17, row, 10, row] * 2) for row in range(9)]
+    panel[0] = drawn[:8]  # every slot is taken
+    panel[0] = drawn[1:]
     assert any("leave it first" in one.reason for one in panel.explain())
     panel = lumek.simulate("40x4")
     panel[0] = panel[2] = "🐝"
