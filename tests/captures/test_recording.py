@@ -232,4 +232,4 @@ def test_what_is_no_ordinary_file_is_not_replaced(caplog: pytest.LogCaptureFixtu
         panels = [lumek.simulate("16x2", capture=capture) for _ in range(2)]
         panels[1][0] = "Hive 3"
     assert Path("/dev/null").is_char_device()
-    assert "a wire came later" in caplog.records[0].message
+    assert "a wire was added after the first byte" in caplog.records[0].message

@@ -164,7 +164,7 @@ def test_a_real_panel_is_recorded_on_its_bus(run: Run, tmp_path: Path, monkeypat
         (("decode", "right.vcd", "--timing", "t.png", "--span", "2ms"), "is not a span: write it as 12ms..12.5ms"),
         (("decode", "right.vcd", "--timing", "t.png", "--span", "2ms..1ms"), "is not a span: its end comes first"),
         (("decode", "right.vcd", "--timing", "t.jpg"), "t.jpg does not end in .png or .svg"),
-        (("decode", "right.vcd", "--lines", "rs"), "'rs' are not wires: write them as rs=D0,e=D1,..."),
+        (("decode", "right.vcd", "--lines", "rs"), "'rs' is not a list of wires: write them as rs=D0,e=D1,..."),
         (("decode", "right.vcd", "--lines", "scl=D0,sda=D1"), "has no wire 'D0': it has 'scl, sda'"),
         (("decode", "right.vcd", "--size", "4x20"), "columns come first: 20x4"),
         (("decode", "right.vcd", "--json", "--summary"), "--json and --summary cannot be combined"),

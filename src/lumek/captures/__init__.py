@@ -1,4 +1,4 @@
-"""Seeing the wires: recording what a port sends, and decoding what anybody sent.
+"""Seeing the wires: recording what a port sends, and decoding what any program sent.
 
     panel = Panel("16x2", Backpack(record(bus, "wires.vcd"), 0x27))     # records
     print(decode("wires.vcd"))                                          # a timeline, and the panel at its end
@@ -13,10 +13,10 @@ from pathlib import Path
 
 from lumek.captures.decoding import Decoder
 from lumek.captures.follower import Event
-from lumek.captures.notes import notes, violation_lines
+from lumek.captures.notes import notes
 from lumek.captures.recorder import Capture, record
 from lumek.captures.seen_panel import SeenPanel, Wiring
-from lumek.captures.timeline import Entry, entries, entry_line
+from lumek.captures.timeline import Entry, entries, entry_lines
 from lumek.captures.traffic import Settings
 from lumek.hookup.file import read as read_hookup
 from lumek.twin.pins import Violation
@@ -61,9 +61,9 @@ class Decoding:
         """The timeline, the panels, and the notes, for `print`."""
         lines = []
         for entry in entries(self.events, self.panels):
-            lines.append(entry_line(entry))
-            lines += violation_lines(entry)
+            lines += entry_lines(entry, self.panels)
         for panel in self.panels:
+            lines += [panel.heading] if len(self.panels) > 1 else []
             lines += [f"│{row}│" for row in panel.rows]
         return "\n".join([*lines, *self.notes])
 

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from lumek._harmless import quoted
+from lumek.captures.chips import PCF8574, PCF8574A
 from lumek.captures.csv_text import CsvText, Times
 from lumek.captures.i2c import ADDRESS, BYTE, START, OnBus
 from lumek.errors import CaptureError
@@ -26,7 +27,7 @@ REFUSED = ("nak", "nack", "n", "false", "0", "no")
 
 LOOKED_AT = 200
 
-EXPANDERS = {*range(0x20, 0x28), *range(0x38, 0x40)}
+EXPANDERS = {*PCF8574, *PCF8574A}
 
 MOST_BYTES = 100_000
 
@@ -113,13 +114,13 @@ class BusLog:
                 continue
             address = _number(row[address_at].strip(), self._base)
             if address is None or not 0 <= address <= 0xFF:
-                raise CaptureError(f"{self.name}: {quoted(row[address_at])} in row {number} is no address")
+                raise CaptureError(f"{self.name}: {quoted(row[address_at])} in row {number} is not an address")
             read = self._direction is not None and _plain(row[self._direction]) in READS
             if self._shifted:
                 read, address = read or (self._direction is None and bool(address & 1)), address >> 1
             values = [_number(one, self._base) for one in re.findall(r"[0-9a-zA-Z]+", row[bytes_at][:MOST_BYTES])]
             if any(value is None or not 0 <= value <= 0xFF for value in values):
-                raise CaptureError(f"{self.name}: {quoted(row[bytes_at])} in row {number} are no bytes")
+                raise CaptureError(f"{self.name}: {quoted(row[bytes_at])} in row {number} are not bytes")
             taken = self._ack is None or len(row) <= self._ack or _plain(row[self._ack]) not in REFUSED
             yield Transfer(at, address, read, bytes(value for value in values if value is not None), taken)
 

@@ -13,6 +13,9 @@ REGISTERS = {0x00: "IODIR", 0x01: "IPOL", 0x02: "GPINTEN", 0x03: "DEFVAL", 0x04:
 IODIR, IOCON, GPIO, OLAT = 0x00, 0x05, 0x09, 0x0A
 SEQUENTIAL_OFF = 0x20
 
+PCF8574, PCF8574A = range(0x20, 0x28), range(0x38, 0x40)
+"""Addresses, 7 bits each, by the parts' address pins. The MCP23008 has those of the PCF8574."""
+
 
 class PlainPort:
     """An expander whose lines a byte sets: the PCF8574 and PCF8574A."""

@@ -48,7 +48,7 @@ class CsvText:
         )
         self.columns = [cell.strip().strip('"').strip() for cell in self._split(head[0])]
         if len(self.columns) < 2 or len(self.columns) > MOST_COLUMNS:
-            raise CaptureError(f"{self.name} is no capture: its first line has {len(self.columns)} columns")
+            raise CaptureError(f"{self.name} is not a capture: its first line has {len(self.columns)} columns")
         self.has_head = not all(_is_number(cell) for cell in self.columns)
         if not self.has_head:
             self.columns = [f"column{number}" for number in range(len(self.columns))]
@@ -104,7 +104,7 @@ class Times:
         try:
             return self._of_date(text)
         except (ValueError, OverflowError):
-            raise CaptureError(f"{self._table.name}: {quoted(text)} is no time") from None
+            raise CaptureError(f"{self._table.name}: {quoted(text)} is not a time") from None
 
     def _of_date(self, text: str) -> int:
         """A date and time of ISO 8601, with as many decimals of seconds as there are."""

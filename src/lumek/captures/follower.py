@@ -71,7 +71,7 @@ class Event:
         "time_ns",
         "violations",
         "wait_ns",
-    )  # fmt: skip
+    )
 
     def __init__(
         self, panel: int, controller: int, began_ns: int, time_ns: int, kind: str, code: int, words: str,

@@ -1,6 +1,6 @@
 """What instructions and data mean, in words, decoded here a second time.
 
-The words of the driver's own steps are in `lumek.core.words`; this reads what anybody sent.
+The words of the driver's own steps are in `lumek.core.words`; this reads what any program sent.
 Source: HD44780U data sheet (ADE-207-272), table 6, "Instructions".
 """
 
@@ -23,13 +23,10 @@ def time_words(ns: float) -> str:
     return f"{ns:.4g} ns"
 
 
-def data_words(data: bytes, characters: list[str | None]) -> str:
-    """A run of data. characters: what each byte draws, None where that is not known."""
-    more = f" and {len(data) - LONGEST_RUN} more" if len(data) > LONGEST_RUN else ""
-    data, characters = data[:LONGEST_RUN], characters[:LONGEST_RUN]
-    if all(characters):
-        return f"write {''.join(one or '' for one in characters)!r}{more}"
-    return f"write {' '.join(f'{byte:#04x}' for byte in data)}{more}"
+def data_words(characters: list[str]) -> str:
+    """A run of data. characters: what each byte draws."""
+    more = f" and {len(characters) - LONGEST_RUN} more" if len(characters) > LONGEST_RUN else ""
+    return f"write {''.join(characters[:LONGEST_RUN])!r}{more}"
 
 
 def _function_set(code: int) -> str:

@@ -5,23 +5,11 @@ from lumek.captures.follower import DATA, INSTRUCTION, SINGLE
 from lumek.captures.meanings import time_words
 from lumek.captures.recorder import HOST
 from lumek.captures.seen_panel import SeenPanel
-from lumek.captures.timeline import Entry
 
 MOST_ALIENS = 8
 
 SAMPLES = 4
 """Samples within a time that is to be judged."""
-
-
-def violation_lines(entry: Entry) -> list[str]:
-    """What breaks the data sheet in a line of the timeline: a line each."""
-    return [
-        f"{'':24}{violation.rule}: {violation.detail}{_asked(violation.asked_ns)}" for violation in entry.violations
-    ]
-
-
-def _asked(asked_ns: int | None) -> str:
-    return "" if asked_ns is None else f" (at least {time_words(asked_ns)} asked)"
 
 
 def summary_line(panel: SeenPanel) -> str:

@@ -3,10 +3,11 @@
 Only the head of a capture is read for it.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from itertools import islice
+from typing import TypeVar
 
-from lumek.captures.chips import REGISTERS, PlainPort, RegisterPort, register_states
+from lumek.captures.chips import PCF8574, PCF8574A, REGISTERS, PlainPort, RegisterPort, register_states
 from lumek.captures.i2c import ADDRESS, BYTE, START, OnBus
 from lumek.captures.pulses import BIT, UNDRIVEN, Pulse
 from lumek.captures.seen_panel import SeenPanel, Wiring, word_of
@@ -18,6 +19,8 @@ from lumek.hookup.maps import MAPS
 from lumek.hookup.model import ModuleTable
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.roms import rom_named
+
+Table = TypeVar("Table", BackpackTable, RegisterTable, DirectTable)
 
 HEAD = 3000
 """States of a panel's lines by which its map is found out."""
@@ -51,13 +54,13 @@ class PanelFinder:
             return self._on_pins(group)
         return group, self._on_bus(group) if group.kind == BUS else self._behind_register(group)
 
-    def _modules(self, kind: type) -> dict[str, ModuleTable]:
-        """The panels of the hookup file with a kind of wiring."""
+    def _modules(self, kind: type[Table]) -> dict[str, tuple[ModuleTable, Table]]:
+        """The panels of the hookup file with a kind of wiring, and that wiring."""
         hookup = self._settings.hookup
         if hookup is None:
             return {}
         named = hookup.only(self._settings.panel).panels if self._settings.panel else hookup.panels
-        return {name: module for name, module in named.items() if isinstance(module.hookup, kind)}
+        return {name: (one, one.hookup) for name, one in named.items() if isinstance(one.hookup, kind)}
 
     def _add(
         self, wiring: Wiring, head: Sequence[Pulse], name: str = "", module: ModuleTable | None = None
@@ -84,18 +87,13 @@ class PanelFinder:
                 if len(head) < HEAD:
                     head.append(one)
         self.seen |= heads.keys()
-        modules = self._modules(BackpackTable)
-        given = {module.hookup.at: (name, module) for name, module in modules.items()}  # type: ignore[union-attr]
+        given = {table.at: (name, module, table) for name, (module, table) in self._modules(BackpackTable).items()}
         panels = []
         for address, events in sorted(heads.items()):
             if address in given:
-                name, module = given[address]
-                wiring = module.hookup
-                assert isinstance(wiring, BackpackTable)
-                kind = "mcp23008" if wiring.part == RegisterPort.name else wiring.part
-                own = Wiring("backpack", wiring.bits, wiring.lit_at, 4, address, kind, known_as=wiring.named)
-                states = _states(events, kind)
-                panels.append(self._given(own, states, name, module))
+                name, module, table = given[address]
+                wiring = Wiring("backpack", table.bits, table.lit_at, 4, address, table.part, known_as=table.named)
+                panels.append(self._given(wiring, _states(events, table.part), name, module))
             elif not given:
                 panel = self._found_at(address, events)
                 if panel is not None:
@@ -121,30 +119,24 @@ class PanelFinder:
         """The panel at an address, if what it is sent makes sense as one."""
         kind = _chip_of(events, address)
         states = _states(events, kind)
-        found = find([state for _, state in states], 8, KNOWN_MAPS)
-        if not found or found[0].share < LEAST_SHARE:
+        found = _likeliest([state for _, state in states], 8, KNOWN_MAPS)
+        if found is None:
             return None
-        one = found[0]
-        wiring = Wiring("backpack", one.lines, one.backlight_on, 4, address, kind, one, one.known_as)
+        wiring = Wiring("backpack", found.lines, found.backlight_on, 4, address, kind, found, found.known_as)
         return self._add(wiring, self._byte_pulses(wiring, states))
 
     def _behind_register(self, group: Group) -> list[SeenPanel]:
-        states: list[tuple[int, int]] = []
-        for state in register_states(self._traffic.samples(group, WORDS[REGISTER], 0)):
-            states.append(state)
-            if len(states) >= HEAD:
-                break
+        states = list(islice(register_states(self._traffic.samples(group, WORDS[REGISTER], 0)), HEAD))
         panels = []
-        for name, module in self._modules(RegisterTable).items():
-            wiring = Wiring("shift-register", module.hookup.bits, module.hookup.lit_at, 4)
+        for name, (module, table) in self._modules(RegisterTable).items():
+            wiring = Wiring("shift-register", table.bits, table.lit_at, 4)
             panels.append(self._given(wiring, states, name, module))
         if panels or self._settings.hookup is not None:
             return panels
-        found = find([state for _, state in states], 8, KNOWN_MAPS)
-        if not found or found[0].share < LEAST_SHARE:
+        found = _likeliest([state for _, state in states], 8, KNOWN_MAPS)
+        if found is None:
             return []
-        one = found[0]
-        wiring = Wiring("shift-register", one.lines, one.backlight_on, 4, found=one, known_as=one.known_as)
+        wiring = Wiring("shift-register", found.lines, found.backlight_on, 4, found=found, known_as=found.known_as)
         return [self._add(wiring, self._byte_pulses(wiring, states))]
 
     def _on_pins(self, group: Group) -> tuple[Group, list[SeenPanel]]:
@@ -152,15 +144,14 @@ class PanelFinder:
         modules = self._modules(DirectTable)
         if name in modules or len(modules) == 1:
             name = name if name in modules else next(iter(modules))
-            module = modules[name]
+            module, _ = modules[name]
         found: Found | None = None
         lines = {role: wire for role, wire in group.wires.items() if role in BIT}
         if not group.known:
             names = list(group.wires)
-            candidates = find(self._states(names), len(names), {}, wide=True)
-            if not candidates or candidates[0].share < LEAST_SHARE:
+            found = _likeliest(self._states(names), len(names), {}, wide=True)
+            if found is None:
                 return group, []
-            found = candidates[0]
             lines = {role: names[place] for role, place in found.lines.items()}
         group = group._replace(wires=lines)
         lit = found.backlight_on if found else module.hookup.lit_at if module else None
@@ -197,6 +188,14 @@ class PanelFinder:
         return found
 
 
+def _likeliest(
+    states: Sequence[int], count: int, maps: Mapping[str, tuple[Mapping[str, int], int]], wide: bool = False
+) -> Found | None:
+    """The assignment of lines under which their states make the most sense, if they make any."""
+    found = find(states, count, maps, wide)
+    return found[0] if found and found[0].share >= LEAST_SHARE else None
+
+
 def _chip_of(events: Sequence[OnBus], address: int) -> str:
     """The expander, by how it is written to: with registers, or not."""
     registers: list[int] = []
@@ -207,9 +206,9 @@ def _chip_of(events: Sequence[OnBus], address: int) -> str:
         elif first and not reads:
             registers.append(one.value)
             first = False
-    if registers and all(one in REGISTERS for one in registers) and 0x20 <= address < 0x28:
+    if registers and all(one in REGISTERS for one in registers) and address in PCF8574:
         return RegisterPort.name
-    return "pcf8574a" if address >= 0x38 else PlainPort.name
+    return "pcf8574a" if address in PCF8574A else PlainPort.name
 
 
 def _states(events: Iterable[OnBus], kind: str) -> list[tuple[int, int]]:

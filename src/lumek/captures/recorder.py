@@ -14,7 +14,6 @@ from collections.abc import Callable, Hashable, Mapping
 from errno import EINVAL
 from os import PathLike
 from pathlib import Path
-from types import TracebackType
 from typing import Any, Self
 
 from vcd.writer import Variable, VCDWriter
@@ -151,9 +150,7 @@ class Capture:
     def __enter__(self) -> Self:
         return self
 
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
+    def __exit__(self, *exc: object) -> None:
         self.close()
 
     def _begin(self) -> None:
@@ -173,7 +170,9 @@ class Capture:
         assert self._writer is not None
         self._writer.flush()
         if not self.path.is_file():
-            raise OSError(EINVAL, "a wire came later, and what is no ordinary file cannot be written again")
+            raise OSError(
+                EINVAL, "a wire was added after the first byte, and only an ordinary file can be written again"
+            )
         before, old_tick_ns = self._file, self._tick_ns
         beside = self.path.with_name(f".{self.path.name}.part")
         self._file = beside.open("w", encoding="ascii", newline="\n", buffering=BUFFER)

@@ -41,6 +41,6 @@ def _panel(panel: SeenPanel) -> dict[str, Any]:
             "certain": found.certain, "share": round(found.share, 3), "lead": round(found.lead, 3),
             "unsure": list(found.unsure),
         },
-        "rows": twin.rows, "codes": twin.cells, "known": panel.known(), "cursor": twin.cursor,
+        "rows": panel.rows, "codes": twin.cells, "known": panel.known(), "cursor": twin.cursor,
         "backlight": twin.backlight, "sure": panel.sure,
     }  # fmt: skip

@@ -157,6 +157,8 @@ class SeenPanel:
         starts, ends = set(), 0
         for pulse in head:
             event = follower.take(pulse)
+            if event is not None and any(one.rule == "nibble phase" for one in event.violations):
+                break  # from here on the bytes are not what was meant
             if event is not None and event.kind == INSTRUCTION and event.code & 0x80:
                 starts.add(event.code & 0x7F)
             elif event is not None and event.kind == DATA and event.code != 0x20 and not follower.chip.in_cgram:
@@ -189,6 +191,11 @@ class SeenPanel:
     def label(self) -> str:
         """Its name, or its number from 1."""
         return self.name or str(self.number + 1)
+
+    @property
+    def heading(self) -> str:
+        """Its label, and how it is wired, in a line."""
+        return f"panel {self.label}: {self.wiring}"
 
     def count(self, event: Event) -> None:
         """Count an event."""

@@ -64,7 +64,7 @@ def _entry(run: Sequence[Event], panel: SeenPanel) -> Entry:
 def _words(run: Sequence[Event], codes: bytes, panel: SeenPanel) -> str:
     first, last = run[0], run[-1]
     if first.kind == DATA and not first.in_cgram:
-        return data_words(codes, [_character(code, panel) for code in codes])
+        return data_words([_character(code, panel) for code in codes])
     if first.kind == DATA:
         return f"write rows of glyphs: {' '.join(f'{code:#04x}' for code in codes)}"
     if first.kind == READ and len(run) > 1:
@@ -82,18 +82,27 @@ def _character(code: int, panel: SeenPanel) -> str:
     return character if character and code >= FIRST_CHARACTER else f"⟨{code:#04x}⟩"
 
 
-def entry_line(entry: Entry, label: str = "") -> str:
-    """A line of the timeline, marked with ! where something breaks the data sheet, and with ? where it is not sure.
+def entry_lines(entry: Entry, panels: Sequence[SeenPanel]) -> list[str]:
+    """A line of the timeline, and one for each thing in it that breaks the data sheet.
 
-    label: of the panel.
+    The first is marked with ! where there is such a thing, and with ? where it is not sure. Of several panels it has
+    the label, with a b for the second controller.
     """
+    label = f"{panels[entry.panel].label}{'b' if entry.controller else ''} " if len(panels) > 1 else ""
     code = f"{len(entry.codes)} x"
     if len(entry.codes) == 1:
         code = f"{entry.codes[0]:#03x}" if entry.kind in (SINGLE, HALF, LOST) else f"{entry.codes[0]:#04x}"
     waits = ""
     if entry.wait_ns is not None and entry.kind != STATUS:
-        waits = f"then {time_words(entry.wait_ns)}"
+        waits = f"; then {time_words(entry.wait_ns)}"
         if entry.needs_ns:
             waits += f" ({time_words(entry.needs_ns)} asked)"
     mark = "!" if entry.violations else " " if entry.sure else "?"
-    return f"{entry.time_ns / 1e6:11.4f} ms {mark} {label}{code:>5}  {entry.words}{f'; {waits}' if waits else ''}"
+    return [
+        f"{entry.time_ns / 1e6:11.4f} ms {mark} {label}{code:>5}  {entry.words}{waits}",
+        *(f"{'':24}{one.rule}: {one.detail}{_asked(one.asked_ns)}" for one in entry.violations),
+    ]
+
+
+def _asked(asked_ns: int | None) -> str:
+    return "" if asked_ns is None else f" (at least {time_words(asked_ns)} asked)"

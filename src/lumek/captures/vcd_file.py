@@ -20,7 +20,7 @@ MOST_LINE = 1 << 16
 BLOCK = 1 << 18
 
 MOST_DIGITS = 25
-"""Digits of a time; more are no time."""
+"""Digits of a time; a longer one is refused."""
 
 MOST_WIRES = 4096
 
@@ -35,7 +35,7 @@ HIGH, LOW = b"1hH", b"0lL"
 class VcdFile(CaptureSource):
     """A VCD file.
 
-    path: the file. Raises CaptureError when it is none.
+    path: the file. Raises CaptureError when it is not one.
     """
 
     def __init__(self, path: Path) -> None:
@@ -45,7 +45,9 @@ class VcdFile(CaptureSource):
         at = head.find(END)
         ends = head.find(b"$end", at + len(END))
         if at < 0 or ends < 0:
-            raise CaptureError(f"{self.name} is no VCD file: it has no $enddefinitions in its first {MOST_HEAD} bytes")
+            raise CaptureError(
+                f"{self.name} is not a VCD file: it has no $enddefinitions in its first {MOST_HEAD} bytes"
+            )
         self._begins = ends + len(b"$end")
         self._wires: dict[str, list[tuple[bytes, int]]] = {}
         self._scale = (1, 1)
@@ -135,7 +137,7 @@ class VcdFile(CaptureSource):
         """The time of a line, in units of the file, and what else is on it."""
         digits, *after = line[1:].split() or [b""]
         if not digits.isdigit() or len(digits) > MOST_DIGITS:
-            raise CaptureError(f"{self.name}: {quoted(line.decode('latin-1'))} is no time")
+            raise CaptureError(f"{self.name}: {quoted(line.decode('latin-1'))} is not a time")
         return int(digits), after
 
     def _tokens(

@@ -23,17 +23,17 @@ if TYPE_CHECKING:
     from lumek.captures.decoding import Decoder
     from lumek.captures.traffic import Settings
 
-TIME = re.compile(r"([0-9]*\.?[0-9]+(?:e-?[0-9]+)?)\s*(s|ms|us|µs|ns)")
-
-UNITS_NS = {"s": 1e9, "ms": 1e6, "us": 1e3, "µs": 1e3, "ns": 1.0}
+TIME = re.compile(r"([0-9]*\.?[0-9]+(?:e-?[0-9]+)?)\s*([a-zµμ]+)")
 
 LONGEST_NS = 10**17
 
 
 def time_of(text: str) -> int:
     """A time such as 12.5ms, 80us or 2s, in nanoseconds; a usage error for anything else."""
+    from lumek.captures.csv_text import UNITS_NS
+
     match = TIME.fullmatch(text.strip())
-    ns = float(match[1]) * UNITS_NS[match[2]] if match else -1.0
+    ns = float(match[1]) * UNITS_NS.get(match[2], -1.0) if match else -1.0
     if not 0 <= ns <= LONGEST_NS:
         raise click.BadParameter(f"{text!r} is not a time: write it as 12.5ms, 80us or 2s")
     return round(ns)
@@ -56,7 +56,7 @@ def wires_of(text: str) -> dict[str, str]:
     for part in text.split(","):
         role, equals, wire = part.partition("=")
         if not equals or not role.strip() or not wire.strip() or role.strip() in found:
-            raise click.BadParameter(f"{text!r} are not wires: write them as rs=D0,e=D1,... or scl=D0,sda=D1")
+            raise click.BadParameter(f"{text!r} is not a list of wires: write them as rs=D0,e=D1,... or scl=D0,sda=D1")
         found[role.strip()] = wire.strip()
     return found
 
@@ -165,22 +165,18 @@ def listed(file: Path, settings: "Settings", as_json: bool, summary: bool, schem
 
     from lumek.captures import Decoding
     from lumek.captures.decoding import Decoder
-    from lumek.captures.notes import notes, summary_line, violation_lines
+    from lumek.captures.notes import notes, summary_line
     from lumek.captures.report import as_data
-    from lumek.captures.timeline import entries, entry_line
+    from lumek.captures.timeline import entries, entry_lines
     from lumek.views.terminal import terminal_view
 
     decoder = Decoder(file, settings)
     if as_json:
         say_json(as_data(Decoding(decoder)))
         return decoder
-    several = len(decoder.panels) > 1
     for entry in entries(decoder.events(), decoder.panels):
         if not summary:
-            panel = decoder.panels[entry.panel]
-            label = f"{panel.label}{'b' if entry.controller else ''} " if several else ""
-            say(entry_line(entry, label))
-            for line in violation_lines(entry):
+            for line in entry_lines(entry, decoder.panels):
                 say(line)
     if summary:
         for panel in decoder.panels:
@@ -188,8 +184,8 @@ def listed(file: Path, settings: "Settings", as_json: bool, summary: bool, schem
         return decoder
     console = Console()
     for panel in decoder.panels:
-        if several:
-            say(f"panel {panel.label}: {panel.wiring}")
+        if len(decoder.panels) > 1:
+            say(panel.heading)
         console.print(terminal_view(panel.view(panel.seen_ns), console, scheme))
     for line in notes(decoder):
         say(line)
