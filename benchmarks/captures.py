@@ -39,7 +39,7 @@ def links(capture: Capture) -> dict[str, Any]:
 
 
 def recorded(link: str, edges: int, file: Path) -> tuple[int, float]:
-    """Record at least so many edges. Returns how many there are, and the seconds."""
+    """Record at least this number of edges. Returns their number, and the seconds."""
     began = time.perf_counter()
     with Capture(file) as capture:
         count = 0

@@ -54,12 +54,9 @@ def wrong_map(file: Path) -> None:
 
 def swapped_lines(file: Path) -> None:
     """D4 and D5 are swapped at the panel, at whose pins the analyser was."""
-    _, lines = direct_twin("16x2", PINS)
-    names = {**ROLES, PINS["d4"]: "d5", PINS["d5"]: "d4"}
-    with Capture(file.with_suffix(".vcd")) as capture:
-        panel = Panel("16x2", direct(capture.around(lines, lines=names)))
-        panel[:] = TEXT
-    as_csv(file.with_suffix(".vcd"), file)
+    whole = file.with_name("whole.vcd")
+    on_lines(whole, {**ROLES, PINS["d4"]: "d5", PINS["d5"]: "d4"})
+    as_csv(whole, file)
 
 
 def out_of_step(file: Path) -> None:
@@ -78,10 +75,7 @@ def out_of_step(file: Path) -> None:
 
 def too_fast(file: Path) -> None:
     """A driver that does not wait long enough."""
-    _, lines = direct_twin("16x2", PINS)
-    with Capture(file) as capture:
-        panel = Panel("16x2", direct(Hasty(capture.around(lines, lines=ROLES))))
-        panel[:] = TEXT
+    on_lines(file, around=Hasty)
 
 
 def no_start_up(file: Path) -> None:
@@ -137,24 +131,21 @@ def alien_between(file: Path) -> None:
 
 def from_the_middle(file: Path) -> None:
     """The analyser was switched on while the panel was in use."""
+    whole = file.with_name("whole.vcd")
     _, lines = direct_twin("16x2", PINS)
-    panel = Panel("16x2", direct(lines))
-    panel[:] = "Hive 1\n39.8 kg"
-    with Capture(file.with_suffix(".vcd")) as capture:
-        again = Panel.__new__(Panel)
-        again.__dict__.update(panel.__dict__)
-        panel._driver.link.lines = capture.around(lines, lines=ROLES)  # type: ignore[attr-defined]
+    with Capture(whole) as capture:
+        panel = Panel("16x2", direct(capture.around(lines, lines=ROLES)))
+        panel[:] = "Hive 1\n39.8 kg"
+        lines.wait_us(1000)
+        switched_on = lines.clock.now_ns
         panel[:] = TEXT
-    as_csv(file.with_suffix(".vcd"), file)
+    as_csv(whole, file, lambda samples, names: ((at, word) for at, word in samples if at >= switched_on))
 
 
 def glitches(file: Path) -> None:
     """Spikes of 20 ns on E, from a wire beside it."""
     whole = file.with_name("whole.vcd")
-    _, lines = direct_twin("16x2", PINS)
-    with Capture(whole) as capture:
-        panel = Panel("16x2", direct(capture.around(lines, lines=ROLES)))
-        panel[:] = TEXT
+    on_lines(whole)
 
     def spiked(samples: Iterable[tuple[int, int]], names: list[str]) -> Iterable[tuple[int, int]]:
         enable = 1 << names.index("e")
@@ -170,10 +161,7 @@ def glitches(file: Path) -> None:
 def coarse_samples(file: Path) -> None:
     """An analyser that takes a million samples a second, which shows the bytes, and not the timing of E."""
     whole = file.with_name("whole.vcd")
-    _, lines = direct_twin("16x2", PINS)
-    with Capture(whole) as capture:
-        panel = Panel("16x2", direct(capture.around(lines, lines=ROLES)))
-        panel[:] = TEXT
+    on_lines(whole)
     as_csv(whole, file, lambda samples, names: ((at // 1000 * 1000, word) for at, word in samples))
 
 
@@ -182,6 +170,14 @@ def wide_panel(file: Path) -> None:
     with Capture(file) as capture:
         panel = lumek.simulate("40x4", capture=capture)
         panel[0], panel[3] = "Hive 3, on the terrace", "41.4 kg, and two supers on it"
+
+
+def on_lines(file: Path, roles: Mapping[Any, str] = ROLES, around: Callable[[Any], Any] = lambda port: port) -> None:
+    """The text on a panel on lines. roles: their names in the file. around: what is between driver and lines."""
+    _, lines = direct_twin("16x2", PINS)
+    with Capture(file) as capture:
+        panel = Panel("16x2", direct(around(capture.around(lines, lines=roles))))
+        panel[:] = TEXT
 
 
 def direct(port: Any) -> Direct:
