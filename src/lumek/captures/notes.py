@@ -78,7 +78,8 @@ def _of_panel(panel: SeenPanel, label: str) -> list[str]:
         lines.append(f"{label}size {panel.size} is a guess from what was written; --size sets another")
     if not panel.sure:
         lines.append(
-            f"{label}no start-up is in the capture, so which two pulses make a byte is a guess: this is the likelier way"
+            f"{label}no start-up is in the capture, so which two pulses make a byte is a guess: this is the likelier "
+            "way"
         )
     unknown = sum(not cell for row in panel.known() for cell in row)
     cells = sum(len(row) for row in panel.known())
