@@ -196,10 +196,12 @@ class Panel(Upkeep):
             side; a number, right-aligned with as many decimals as fit (see `lumek.number`), or None for one that is
             missing; a field (see `lumek.fields`).
         Raises PlaceError for a place that the panel does not have, TextError for anything but these, CharacterError for
-        a control character.
+        a control character, GlyphError for a glyph of more rows than a cell has.
         """
         rows, columns = self._place(key)
         lines = laid_out(value, len(rows), len(columns), self._leftward)
+        if not isinstance(value, str):
+            self._cells.check(lines)
         with self._lock:
             self._check_open()
             self._cells.fill(rows, columns, lines)

@@ -96,22 +96,25 @@ class Cells:
         """What was written in a place: characters and glyphs, row by row."""
         return [[contents[column] for column in columns] for contents in map(self.contents, rows)]
 
-    def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:
-        """Write a line of contents in each row: cut at the edge, blank after its end."""
-        looks = self._looks
+    def check(self, lines: "Sequence[Sequence[Content]]") -> None:
+        """Raise GlyphError for a glyph with more rows than a cell has."""
         for line in lines:
             for content in line:
                 if isinstance(content, Glyph) and len(content.rows) != ROWS:
-                    self.fitting(content)  # before anything is changed
+                    self.fitting(content)
+
+    def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:
+        """Write a line of contents in each row: cut at the edge, blank after its end."""
+        looks = self._looks
         for number, row in enumerate(rows):
             controller = self._geometry.controller_of(row)
             indexes, contents, codes = self._grid[row], self._contents[controller], self._pictures[controller].codes
             drawn = self._drawn[controller]
             if len(columns) < len(indexes):
                 indexes = [indexes[column] for column in columns]
-            own: list[Content] = list(lines[number])[: len(columns)] if number < len(lines) else []
-            own += [" "] * (len(columns) - len(own))
-            for index, content in zip(indexes, own):  # noqa: B905  MicroPython's zip has no strict
+            line: list[Content] = list(lines[number])[: len(columns)] if number < len(lines) else []
+            line += [" "] * (len(columns) - len(line))
+            for index, content in zip(indexes, line):  # noqa: B905  MicroPython's zip has no strict
                 if contents[index] != content:
                     look = looks.get(content) or self._look(content)
                     codes[index], _, picture, _ = look
@@ -269,10 +272,10 @@ class Cells:
     def _drawing(self, rows: bytes, rank: int) -> Look:
         """The look of a drawing, which needs no slot when the ROM has just this one."""
         code = self.rom.matching(rows[:ROWS])
-        if self._geometry.tall:
-            code = (
-                self.rom.code("█") if rows == FULL_CELL else None if any(rows[ROWS:]) or (code or 0) >= TALL else code
-            )
+        if rows == FULL_CELL:
+            code = self.rom.code("█")
+        elif self._geometry.tall and (any(rows[ROWS:]) or (code or 0) >= TALL):
+            code = None
         return Look(BLANK, "", rows, rank) if code is None else Look(code, "", None, 0)
 
     def _nearest(self, content: "Content") -> tuple[int, str]:
