@@ -22,7 +22,8 @@ MODULES = sorted(
 
 
 @pytest.mark.parametrize("name", MODULES)
-def test_examples_in_docstrings_do_what_they_say(name: str) -> None:
+def test_examples_in_docstrings_do_what_they_say(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
     names = {one: getattr(lumek, one) for one in lumek.__all__} | {"lumek": lumek, "panel": lumek.simulate("20x4")}
     names["Moment"] = fields.Moment
     found = doctest.testmod(import_module(name), extraglobs=names, optionflags=doctest.NORMALIZE_WHITESPACE)

@@ -67,7 +67,7 @@ def _of_panel(panel: SeenPanel, label: str) -> list[str]:
         how = "certain" if found.certain else f"a guess: another assignment is {found.lead:.0%} behind"
         lines.append(f"{label}found: {panel.wiring} ({how})")
         if found.unsure:
-            lines.append(f"{label}not found: {' and '.join(found.unsure)}, which nothing on the wires says")
+            lines.append(f"{label}not found: {' and '.join(found.unsure)}, which nothing on the wires shows")
     if panel.instead:
         lines.append(f"{label}these lines make no sense as they are given; they do with {_difference(panel)}")
     if "nibble phase" in panel.broken:

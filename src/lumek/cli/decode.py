@@ -112,8 +112,9 @@ def command(
 ) -> None:
     """List what the wires of a panel said: FILE is a capture, and the panel at its end is drawn.
 
-    FILE is VCD or CSV, of Lumek (--record) or of a logic analyser, or a CSV log of an I2C bus. How the panel is wired
-    is found out, unless --hookup or --lines say it. Lines with ! break the data sheet, those with ? are not sure.
+    FILE is VCD or CSV, of Lumek (--record) or of a logic analyser, or a CSV log of an I2C bus. Lumek
+    finds out how the panel is wired, unless --hookup or --lines gives it. Lines with ! break the data sheet; lines with
+    ? are uncertain.
 
     \b
     lumek show "Hive 3" --record wires.vcd && lumek decode wires.vcd
