@@ -3,8 +3,9 @@
 import sys
 
 from lumek._health import Health
+from lumek.core.geometry import MEMORY
 from lumek.core.instructions import Timing
-from lumek.core.plan import Picture, plan
+from lumek.core.plan import Picture, neighbours, plan
 from lumek.core.startup import POWER_UP_US, startup
 from lumek.errors import HookupError, PortError
 
@@ -15,6 +16,9 @@ if TYPE_CHECKING:
     from lumek.core.geometry import Geometry
     from lumek.core.instructions import Step
     from lumek.protocols import Link
+
+KEEPS_STEPS = sys.implementation.name != "micropython"
+"""Whether steps that were sent are kept, so that they can be explained: not where memory is scarce."""
 
 FAILURES = PortError, OSError
 """What a port raises when a transfer fails; a port of the user's own may raise what its hardware does."""
@@ -39,8 +43,8 @@ class Driver:
         self.timings = [Timing(oscillator_hz, 1 << number) for number in range(geometry.controllers)]
         self._all = Timing(oscillator_hz, (1 << geometry.controllers) - 1)
         self.shown: list[Picture] | None = None
-        self.last: list[Step] = []
-        self.why, self.start_up = "", 0
+        if KEEPS_STEPS:
+            self._keep([], "", 0)
         self._started = False
         self._wake_after_us: int | None = POWER_UP_US
         if geometry.controllers > link.controllers:
@@ -62,17 +66,27 @@ class Driver:
                 self.health.restarts += self._wake_after_us is not None
                 self.shown = self._repainted(wanted)
                 return
-            begun = startup(self.geometry, self.link.width, self._all)
-            self._send(begun)
-            shown = [Picture() for _ in wanted]
-        steps, after = [], []
-        for number, picture in enumerate(wanted):
-            more, reached = plan(shown[number], picture, self.geometry, self.timings[number], self.link.byte_us)
-            steps += more
-            after.append(reached)
+            begun, shown = self._start()
+        steps: list[Step] = []
+        for number in range(len(wanted)):
+            before, now = shown[number], wanted[number]
+            timing = self.timings[number]
+            more = neighbours(before, now, self.geometry, timing)
+            if more is None:
+                more, _ = plan(before, now, self.geometry, timing, self.link.byte_us, before)
+            steps = steps + more if steps else more
+            now.first, now.past = MEMORY, 0
+        self.link.send(steps)
+        self.health.arrived()
+        if KEEPS_STEPS:
+            self._keep(begun + steps, "start" if begun else "change", len(begun))
+        self.shown, self._started = shown, True
+
+    def _start(self) -> "tuple[list[Step], list[Picture]]":
+        """Start the controllers; the steps that were sent, and what they show then."""
+        steps = startup(self.geometry, self.link.width, self._all)
         self._send(steps)
-        self._keep(begun + steps, "start" if begun else "change", len(begun))
-        self.shown, self._started = after, True
+        return steps, [Picture() for _ in self.timings]
 
     def doubt(self) -> None:
         """Synchronise the controllers, and send everything, when something is to be shown next."""
@@ -103,29 +117,36 @@ class Driver:
 
         What the panel shows is then unknown; the next time, and each repetition, begins with a pause that grows.
         """
-        failed, restarts = 0, self.health.restarts
-        first: BaseException | None = None
+        restarts = self.health.restarts
         try:
-            while True:
-                try:
-                    act()
-                    break
-                except FAILURES as problem:
-                    self.shown = None
-                    self.health.failed(problem)
-                    first = first or problem  # it says what happened; the others may only say that it still does
-                    if failed >= self.retries:
-                        raise first from None
-                    self._wake_after_us = POWER_UP_US << failed
-                    failed += 1
-                    self.health.retries += 1
+            try:
+                act()
+            except FAILURES as problem:
+                self._repeat(act, problem)
+                return
         finally:
             self._wake_after_us = POWER_UP_US
-        if failed:
-            self.health.tell(f"a transfer arrived after {failed} {'retries' if failed > 1 else 'retry'}: "
-                             f"{self.health.last_error}")  # fmt: skip
-        elif self.health.restarts > restarts:
+        if self.health.restarts > restarts:
             self.health.tell("the panel was synchronised, and everything was sent again")
+
+    def _repeat(self, act: "Callable[[], None]", first: Exception) -> None:
+        """Do it again after the first error, until it works or has failed too often."""
+        failed, problem = 0, first
+        while True:
+            self.shown = None
+            self.health.failed(problem)
+            if failed >= self.retries:
+                raise first from None  # it says what happened; the others may only say that it still does
+            self._wake_after_us = POWER_UP_US << failed
+            failed += 1
+            self.health.retries += 1
+            try:
+                act()
+                break
+            except FAILURES as another:
+                problem = another
+        self.health.tell(f"a transfer arrived after {failed} {'retries' if failed > 1 else 'retry'}: "
+                         f"{self.health.last_error}")  # fmt: skip
 
     def read(self, rs: int, count: int, us: int, enables: int) -> bytes:
         """Read from a controller; see `Link.read`."""
@@ -137,8 +158,7 @@ class Driver:
 
     def _keep(self, steps: "list[Step]", why: str, start_up: int) -> None:
         """Keep steps, so that they can be explained."""
-        if sys.implementation.name != "micropython":
-            self.last, self.why, self.start_up = steps, why, start_up
+        self.last, self.why, self.start_up = steps, why, start_up
 
     def _send(self, steps: "list[Step]") -> None:
         self.link.send(steps)
@@ -163,5 +183,6 @@ class Driver:
             steps += written_again(picture, self.geometry, timing, everything, known_slots(picture))
             steps.append(timing.instruction(picture.control()))
         self._send(steps)
-        self._keep(steps, "again", 0)
+        if KEEPS_STEPS:
+            self._keep(steps, "again", 0)
         return shown

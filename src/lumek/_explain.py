@@ -5,6 +5,9 @@ The reasons are those of `lumek.core.plan`, whose phases follow each other in on
 
 from collections import namedtuple
 
+from lumek._driver import KEEPS_STEPS
+from lumek.core.words import step_words
+
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from lumek._driver import Driver
@@ -21,8 +24,11 @@ BEGINNINGS = {
 
 
 def explained(driver: "Driver") -> list[Explained]:
-    """The steps of the last flush; none when nothing differed."""
-    steps = driver.last
+    """The steps of the last flush; none when nothing differed, and where no steps are kept."""
+    return _explained(driver.last, driver) if KEEPS_STEPS else []
+
+
+def _explained(steps: "list[Step]", driver: "Driver") -> list[Explained]:
     reasons = [BEGINNINGS["start"]] * driver.start_up
     if driver.why == "again":
         reasons = [BEGINNINGS["again"]] * len(steps)
@@ -31,18 +37,19 @@ def explained(driver: "Driver") -> list[Explained]:
         drawing = _sets_cgram(step) or (drawing and bool(step.rs))
         reasons.append(_reason(steps, number, drawing))
     return [
-        Explained(bytes(step.data), str(step), _cost_us(driver, step), reason)
+        Explained(bytes(step.data), step_words(step), _cost_us(driver, step), reason)
         for step, reason in zip(steps, reasons)  # noqa: B905  MicroPython's zip has no strict
     ]
 
 
 def _cost_us(driver: "Driver", step: "Step") -> int:
+    us: int = step.us
     if not step.data:
-        return step.us
+        return us
     byte_us = driver.link.byte_us
     if step.rs:
-        return len(step.data) * max(byte_us, step.us)
-    return byte_us + step.us
+        return len(step.data) * max(byte_us, us)
+    return byte_us + us
 
 
 def _reason(steps: "list[Step]", number: int, drawing: bool) -> str:

@@ -57,12 +57,14 @@ class Health:
         """A transfer failed."""
         self.errors += 1
         self.last_error = str(problem)
-        self._change(False)
+        if self.answers:
+            self._change(False)
 
     def arrived(self) -> None:
         """A transfer arrived."""
         self.transfers += 1
-        self._change(True)
+        if not self.answers:
+            self._change(True)
 
     def tell(self, what: str) -> None:
         """Give notice of something, with the counters; not more often than every QUIET_S."""
@@ -72,5 +74,4 @@ class Health:
             notice(f"{what} ({self})")
 
     def _change(self, answers: bool) -> None:
-        if answers != self.answers:
-            self.answers, self.since = answers, time.time()
+        self.answers, self.since = answers, time.time()

@@ -26,6 +26,7 @@ class Together:
             if not self._inner:
                 panel._lock.acquire()
             panel._blocks.add(id(self))
+            panel._asks = True  # also when an interrupt ends the block before anything is brought to the panel
             return panel
         except BaseException:
             self._leave()

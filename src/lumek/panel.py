@@ -1,7 +1,6 @@
 """The panel: an array of cells that a program assigns to."""
 
 from lumek._driver import Driver
-from lumek._glyphs import Glyphs
 from lumek._harmless import quoted
 from lumek._lock import new_lock
 from lumek._notice import notice
@@ -10,9 +9,9 @@ from lumek._upkeep import Upkeep, checked_retries
 from lumek.core.cells import Cells
 from lumek.core.geometry import Geometry, is_whole
 from lumek.core.instructions import SLOWEST_HZ
-from lumek.core.layout import laid_out
+from lumek.core.text import cells_of, lines_of
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, UnknownSettingError
-from lumek.lights.backlight import Backlight, Contrast, LinkLight
+from lumek.lights.backlight import Backlight, LinkLight
 from lumek.roms import rom_named
 
 TYPE_CHECKING = not __name__  # see lumek/__init__.py
@@ -21,10 +20,12 @@ if TYPE_CHECKING:
     from os import PathLike
     from typing import Any
 
+    from lumek._glyphs import Glyphs
     from lumek._play import Play
     from lumek._tending import Tending
+    from lumek.lights.backlight import Contrast
     from lumek.motions import Motion
-    from lumek.protocols import Assignable, Channel, Closable, Light, Link
+    from lumek.protocols import Assignable, Channel, Closable, Content, Light, Link
     from lumek.roms.rom import Rom
     from lumek.twin import Twin
 
@@ -110,7 +111,8 @@ class Panel(Upkeep):
         self._plays: list[Play] = []
         self._closed = False
         self._cells = Cells(self._geometry, self._rom)
-        self._glyphs = Glyphs(self, self._cells)
+        self._glyphs: Glyphs | None = None
+        self._asks = True
         self._on = True
         self._leftward = False
         self._cursor = (0, 0)
@@ -118,15 +120,23 @@ class Panel(Upkeep):
         if backlight is None and link.has_backlight:
             backlight = LinkLight(link)
         self._backlight = Backlight(backlight)
-        self._contrast = Contrast(contrast)
+        self._contrast: Contrast | None = None
+        if contrast is not None:
+            self._contrast = _contrast_of(contrast)
         self._tending: Tending | None = None
         self._flush()
-        self.refresh_every_s, self.verify_every_s = refresh_every_s, verify_every_s
+        if refresh_every_s is not None:
+            self.refresh_every_s = refresh_every_s
+        if verify_every_s is not None:
+            self.verify_every_s = verify_every_s
 
     def __setattr__(self, name: str, value: "Any") -> None:
         if name[0] != "_" and name != "twin" and type(self) is Panel and not hasattr(Panel, name):
-            raise UnknownSettingError(f"a panel has no attribute {quoted(name)}: you can set {', '.join(SETTINGS)}")
+            self._refuse(name)
         object.__setattr__(self, name, value)
+
+    def _refuse(self, name: str) -> None:
+        raise UnknownSettingError(f"a panel has no attribute {quoted(name)}: you can set {', '.join(SETTINGS)}")
 
     def __repr__(self) -> str:
         return f"<Panel {self.size}, ROM {self._rom.name}, {self._driver.link}>"
@@ -159,8 +169,12 @@ class Panel(Upkeep):
         return len(self._geometry.slots)
 
     @property
-    def glyphs(self) -> Glyphs:
+    def glyphs(self) -> "Glyphs":
         """The drawings of characters: `panel.glyphs["🐝"] = Glyph(...)` gives one another."""
+        if self._glyphs is None:
+            from lumek._glyphs import Glyphs  # needed only by programs with drawings of their own
+
+            self._glyphs = Glyphs(self, self._cells)
         return self._glyphs
 
     @property
@@ -199,13 +213,21 @@ class Panel(Upkeep):
         a control character, GlyphError for a glyph of more rows than a cell has.
         """
         rows, columns = self._place(key)
-        lines = laid_out(value, len(rows), len(columns), self._leftward)
-        if not isinstance(value, str):
+        if isinstance(value, str) and not self._leftward:
+            lines: Sequence[Sequence[Content]] = lines_of(value)
+        elif value is None or (isinstance(value, (int, float)) and not isinstance(value, bool)):
+            from lumek.core.numbers import number  # needed only by programs that show numbers
+
+            lines = [cells_of(number(value, len(columns)))]
+        else:
+            lines = self._laid_out(value, len(rows), len(columns))
             self._cells.check(lines)
         with self._lock:
-            self._check_open()
+            if self._closed:
+                self._check_open()
             self._cells.fill(rows, columns, lines)
-            self._flush()
+            if not self._blocks:
+                self._bring()
 
     def clear(self) -> None:
         """Blank every cell, undo any slide and put the cursor in the first cell."""
@@ -299,12 +321,14 @@ class Panel(Upkeep):
 
         Raises HookupError when the hookup has no such channel, SettingError outside of 0 to 1.
         """
-        return self._contrast.value
+        return None if self._contrast is None else self._contrast.value
 
     @contrast.setter
     def contrast(self, fraction: float) -> None:
         with self._lock:
             self._check_open()
+            if self._contrast is None:
+                self._contrast = _contrast_of(None)
             self._contrast.dim(fraction)
 
     def together(self) -> "Together":
@@ -356,11 +380,23 @@ class Panel(Upkeep):
     def __exit__(self, *exc: object) -> None:
         self.close()
 
+    def _laid_out(self, value: "Assignable", rows: int, columns: int) -> "Sequence[Sequence[Content]]":
+        given: Any = value
+        if hasattr(given, "laid_out") and not isinstance(given, type):
+            found: Sequence[Sequence[Content]] = given.laid_out(rows, columns, self._leftward)
+            return found
+        from lumek.core.layout import laid_out  # needed only by programs that show lists
+
+        return laid_out(value, rows, columns, self._leftward)
+
     def _place(self, key: "Key") -> tuple[range, range]:
-        span = self._geometry.span
+        geometry = self._geometry
         if isinstance(key, tuple) and len(key) == 2:
-            return span("row", key[0]), span("column", key[1])
-        return span("row", key), range(self._geometry.columns)
+            row, column = key
+            if type(row) is type(column) is int and 0 <= row < geometry.rows and 0 <= column < geometry.columns:
+                return range(row, row + 1), range(column, column + 1)  # the usual case, quickly
+            return geometry.span("row", row), geometry.span("column", column)
+        return geometry.span("row", key), range(geometry.columns)
 
     def _check_open(self) -> None:
         if self._closed:
@@ -368,28 +404,43 @@ class Panel(Upkeep):
 
     def _flush(self) -> None:
         """Bring the panel to what is wanted, unless more is to come."""
+        self._asks = True  # more than cells may have changed
         if not self._blocks:
             self._bring()
 
     def _bring_once(self) -> None:
-        cursor = self._cursor if self._cursor_shape else None
-        wanted = self._cells.pictures(self._on, self._leftward, cursor, *CURSOR_SHAPES[self._cursor_shape])
-        if self._driver.shown is None:  # what feeds light and contrast may have been away, too
-            self._restore_lights()
-        self._backlight.show()
-        self._driver.show(wanted)
+        if self._asks or self._driver.shown is None:
+            self._prepare()
+        self._driver.show(self._cells.pictures())
 
-    def _restore_lights(self) -> None:
-        self._backlight.forget()
-        self._contrast.restore()
+    def _prepare(self) -> None:
+        """Say how the cells are to be shown, and bring about what was asked of light and contrast."""
+        cursor = self._cursor if self._cursor_shape else None
+        self._cells.ask(self._on, self._leftward, cursor, *CURSOR_SHAPES[self._cursor_shape])
+        if self._driver.shown is None:  # what feeds light and contrast may have been away, too
+            self._backlight.forget()
+            if self._contrast is not None:
+                self._contrast.restore()
+        self._backlight.show()
+        self._asks = False
 
     def _bring(self) -> None:
         """Bring the panel to what is wanted, and tell what could not be shown as written."""
         self._driver.insist(self._bring_once)
+        if self._cells.lost:
+            self._tell_lost()
+
+    def _tell_lost(self) -> None:
         while self._cells.lost:
             written, shown, drawn = self._cells.lost.pop(0)
             why = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and it has no drawing"
             notice(f"'{shown}' is shown for '{written}': {why}")
+
+
+def _contrast_of(channel: "Channel | None") -> "Contrast":
+    from lumek.lights.backlight import Contrast  # needed only by programs that set it
+
+    return Contrast(channel)
 
 
 def _yes_or_no(what: str, value: bool) -> bool:

@@ -1,4 +1,4 @@
-"""The portable part under a real MicroPython. Needs Node.js, and `npm ci` in this folder."""
+"""The portable part under a real MicroPython of 32 bits. Needs Node.js, and `npm ci` in this folder."""
 
 import runpy
 import subprocess
@@ -7,15 +7,33 @@ from pathlib import Path
 import pytest
 
 import lumek
+from lumek.firmware.folder import ALWAYS, EXTRAS, Library
 
 HERE = Path(__file__).parent
+LINKS = {"Backpack": "links.backpack:Backpack", "Direct": "links.direct:Direct",
+         "ShiftRegister": "links.shift_register:ShiftRegister"}  # fmt: skip
+EVERYTHING = tuple(dict.fromkeys([*ALWAYS, *(one for modules in EXTRAS.values() for one in modules)]))
 
 
-def test_micropython_sends_the_same_bytes(capsys: pytest.CaptureFixture[str], caplog: pytest.LogCaptureFixture) -> None:
+@pytest.mark.parametrize("what", ["checkout", "bytecode", "sources"])
+def test_micropython_sends_the_same_bytes(
+    what: str, tmp_path: Path, capsys: pytest.CaptureFixture[str], caplog: pytest.LogCaptureFixture
+) -> None:
     runpy.run_path(str(HERE / "scenario.py"))
-    expected = capsys.readouterr().out
-    command = ["node", HERE / "run.mjs", Path(lumek.__file__).parent]
+    expected = capsys.readouterr().out.splitlines()
+    if what == "checkout":
+        (tmp_path / "lumek").symlink_to(Path(lumek.__file__).parent)
+    else:
+        mpy = "6.3" if what == "bytecode" else None
+        library = Library("micropython", {"Panel": "panel:Panel", **LINKS}, EVERYTHING, None, mpy)
+        for path, content in library.files.items():
+            (tmp_path / path).parent.mkdir(parents=True, exist_ok=True)
+            (tmp_path / path).write_bytes(content)
+    command = ["node", HERE / "run.mjs", tmp_path]
     ran = subprocess.run(command, capture_output=True, text=True, check=False)
-    noticed = "".join([f"WARNING:lumek:{record.message}\n" for record in caplog.records])
-    assert (ran.stderr, ran.stdout) == (noticed, expected)
-    assert expected.count("write") > 60
+    printed = (ran.stdout + ran.stderr).splitlines()
+    notices = [line for line in printed if line.startswith(("WARNING:lumek:", "lumek: "))]
+    assert [line for line in printed if line not in notices] == expected
+    told = [line.split(":", 1)[1] if line.startswith("lumek") else line.split(":", 2)[2] for line in notices]
+    assert [line.strip() for line in told] == [record.message for record in caplog.records]
+    assert sum("write" in line for line in expected) > 60

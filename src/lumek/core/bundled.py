@@ -5,7 +5,6 @@ They are packed; see `glyph`.
 
 from lumek.core.glyph import PACKED, unpacked
 from lumek.core.similar import same_shape
-from lumek.core.tables.drawings import CHARACTERS, DOTS
 
 MOST_MARKS = 3
 
@@ -27,6 +26,8 @@ def drawing_of(character: str) -> bytes | None:
         return None  # three rows leave no room for more
     if len(character) > 1:
         return _marked(character[:-1], character[-1])
+    from lumek.core.tables.drawings import CHARACTERS, DOTS  # large
+
     at = CHARACTERS.find(character)
     if at < 0:
         at = CHARACTERS.find(same_shape(character) or "\0")

@@ -7,7 +7,7 @@ rows and columns are places on the glass with the current shift.
 from collections import namedtuple
 
 from lumek.core.geometry import MEMORY, Geometry
-from lumek.core.glyph import FULL_ROW, LARGE_ROWS, ROWS, Glyph
+from lumek.core.glyph import LARGE_ROWS, ROWS
 from lumek.core.plan import BLANKS, Picture
 from lumek.core.slots import BLANK, COUNT, REPLACEMENT, Slots
 from lumek.core.text import bare
@@ -17,13 +17,14 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from lumek.core.glyph import Glyph
     from lumek.protocols import Content
     from lumek.roms.rom import Rom
 
 PICTURED = "\ufffc"
 """Stands in text for a glyph that was assigned to a cell without being the drawing of a character."""
 
-FULL_CELL = bytes((FULL_ROW,)) * LARGE_ROWS
+FULL_CELL = b"\x1f" * LARGE_ROWS
 
 TALL = 0xE0
 """The first code that the ROM draws with more rows in the larger font."""
@@ -59,11 +60,13 @@ class Cells:
         self.glyphs: dict[str, Glyph] = {}
         self.lost: list[tuple[str, str, bool]] = []
         self._contents: list[list[Content]] = [[" "] * MEMORY for _ in self._pictures]
-        self._drawn: list[dict[int, Look]] = [{} for _ in self._pictures]
-        self._slots = [Slots(geometry.slots) for _ in self._pictures]
+        self._drawn: list[dict[int, Look]] = []
+        self._slots: list[Slots] = []  # these two are empty until a drawing is wanted
         self._looks: dict[Content, Look] = {}
         self._ranks: dict[str, int] = {}
         self._redrawn: list[tuple[bytes, bytes]] = []
+        self._asked: tuple[object, ...] = ()
+        self._tag = 0
         self._told: set[tuple[str, str, bool]] = set()
         self.slide_to(0)
 
@@ -76,8 +79,10 @@ class Cells:
         """Blank all cells."""
         for number, picture in enumerate(self._pictures):
             self._contents[number] = [" "] * MEMORY
-            self._drawn[number] = {}
+            picture.may_differ()
             picture.codes[:] = BLANKS
+        for drawn in self._drawn:
+            drawn.clear()
 
     def contents(self, row: int) -> "list[Content]":
         """What was written in the cells of a row: characters and glyphs."""
@@ -100,83 +105,111 @@ class Cells:
         """Raise GlyphError for a glyph with more rows than a cell has."""
         for line in lines:
             for content in line:
-                if isinstance(content, Glyph) and len(content.rows) != ROWS:
+                if not isinstance(content, str) and len(content.rows) != ROWS:
                     self.fitting(content)
 
     def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:
         """Write a line of contents in each row: cut at the edge, blank after its end."""
-        looks = self._looks
-        for number, row in enumerate(rows):
-            controller = self._geometry.controller_of(row)
-            indexes, contents, codes = self._grid[row], self._contents[controller], self._pictures[controller].codes
-            drawn = self._drawn[controller]
-            if len(columns) < len(indexes):
-                indexes = [indexes[column] for column in columns]
-            line: list[Content] = list(lines[number])[: len(columns)] if number < len(lines) else []
-            line += [" "] * (len(columns) - len(line))
-            for index, content in zip(indexes, line):  # noqa: B905  MicroPython's zip has no strict
+        # Counting here costs a board less than `enumerate` and `zip`.
+        looks, width = self._looks, len(columns)
+        for row in rows:
+            controller = row * self._geometry.controllers // self._geometry.rows
+            indexes, contents, picture = self._grid[row], self._contents[controller], self._pictures[controller]
+            number = row - rows.start
+            line: Sequence[Content] = lines[number] if number < len(lines) else []
+            if len(line) != width:
+                line = list(line)[:width] + [" "] * (width - len(line))
+            column = columns.start
+            for content in line:
+                index = indexes[column]
+                column += 1
                 if contents[index] != content:
                     look = looks.get(content) or self._look(content)
-                    codes[index], _, picture, _ = look
-                    if picture is not None:
-                        drawn[index] = look
-                    elif drawn:
-                        drawn.pop(index, None)
+                    if index < picture.first:
+                        picture.first = index
+                    if index >= picture.past:
+                        picture.past = index + 1
+                    picture.codes[index] = look[0]
+                    if look[2] is not None:
+                        self._want(controller, index, look)
+                    elif self._drawn:
+                        self._drawn[controller].pop(index, None)
                     contents[index] = content  # last: a program that is interrupted here writes the cell again
 
-    def pictures(
-        self, on: bool, leftward: bool, cursor: "tuple[int, int] | None", underline: bool, blink: bool
-    ) -> list[Picture]:
-        """What each controller is to show, finished. The pictures stay the cells' own: read them, and change nothing.
+    def pictures(self) -> list[Picture]:
+        """What each controller is to show, finished; see `ask`.
+
+        The pictures stay the cells' own: read them, and change nothing but the range of cells that differ.
+        """
+        if self._slots:
+            for number, slots in enumerate(self._slots):
+                if self._drawn[number] or slots.in_use:
+                    self._settle(number)
+            self._redrawn = []
+        return self._pictures
+
+    def ask(self, on: bool, leftward: bool, cursor: "tuple[int, int] | None", underline: bool, blink: bool) -> None:
+        """Say how the cells are to be shown: at the current shift, until this is called again.
 
         on, underline, blink: the display control bits.
         leftward: whether the address counter counts down.
         cursor: row and column of a cursor that shows.
         """
-        self._settle()
-        for number, picture in enumerate(self._pictures):
-            here = cursor is not None and self._geometry.controller_of(cursor[0]) == number
-            picture.counter = self._grid[cursor[0]][cursor[1]] if cursor is not None and here else None
-            picture.underline, picture.blink = underline and here, blink and here
+        asked = on, leftward, cursor, underline, blink, self.shift
+        if asked == self._asked:
+            return
+        self._asked = ()  # until it is done
+        self._tag += 1
+        for picture in self._pictures:
+            picture.counter, picture.tag = None, None if leftward or cursor else self._tag
+            picture.underline = picture.blink = False
             picture.on, picture.shift, picture.leftward = on, self.shift, leftward
-        return self._pictures
+        if cursor is not None:
+            picture = self._pictures[self._geometry.controller_of(cursor[0])]
+            picture.counter, picture.underline, picture.blink = self._grid[cursor[0]][cursor[1]], underline, blink
+        self._asked = asked
 
-    def _settle(self) -> None:
+    def _want(self, controller: int, index: int, look: Look) -> None:
+        """Note that a cell is to show a drawing."""
+        if not self._slots:
+            self._drawn = [{} for _ in self._pictures]
+            self._slots = [Slots(self._geometry.slots) for _ in self._pictures]
+        self._drawn[controller][index] = look
+
+    def _settle(self, number: int) -> None:
         """Give slots to the drawings that the cells ask for, or the next best code where eight do not do."""
-        for number, slots in enumerate(self._slots):
-            drawn, codes = self._drawn[number], self._pictures[number].codes
-            if not drawn and not slots.in_use:
-                continue
-            order = sorted(drawn)
-            wanted: list[bytes] = []
-            for index in order:
-                if drawn[index].rows not in wanted:
-                    wanted.append(drawn[index].rows)
-            for rows, other in self._redrawn:
-                if rows not in wanted:
-                    slots.redraw(rows, other)
-            if len(wanted) > len(self._geometry.slots):
-                wanted = self._first(number, order)
-            places = slots.give(wanted)
-            for index in order:
-                if drawn[index].rows in places:
-                    codes[index] = places[drawn[index].rows]
-                else:
-                    codes[index], instead = self._nearest(self._contents[number][index])
-                    self._lose(self._contents[number][index], instead, True)
-            self._pictures[number].glyphs = slots.drawings()
-        self._redrawn = []
+        slots, drawn, picture = self._slots[number], self._drawn[number], self._pictures[number]
+        order = sorted(drawn)
+        wanted: list[bytes] = []
+        for index in order:
+            if drawn[index].rows not in wanted:
+                wanted.append(drawn[index].rows)
+        for rows, other in self._redrawn:
+            if rows not in wanted:
+                slots.redraw(rows, other)
+        if len(wanted) > len(self._geometry.slots):
+            wanted = self._first(number, order)
+        places = slots.give(wanted)
+        for index in order:
+            code = places.get(drawn[index].rows)
+            if code is None:
+                code, instead = self._nearest(self._contents[number][index])
+                self._lose(self._contents[number][index], instead, True)
+            if code != picture.codes[index]:
+                picture.may_differ()
+                picture.codes[index] = code
+        picture.glyphs = slots.drawings()
 
-    def draw(self, character: str, glyph: Glyph | None) -> None:
+    def draw(self, character: str, glyph: "Glyph | None") -> None:
         """Make a glyph the drawing of a character (as `bare`), or with None give it back the one that it had."""
         old = self.glyphs.pop(character, None)
         if glyph is not None:
             self.glyphs[character] = glyph
-            if old is not None:
+            if old is not None and self._slots:
                 self._redrawn.append((self.fitting(old), self.fitting(glyph)))
         self._look_again(character)
 
-    def fitting(self, glyph: Glyph) -> bytes:
+    def fitting(self, glyph: "Glyph") -> bytes:
         """The rows of a glyph as a cell shows them. Raises GlyphError for more rows than it has."""
         rows, wanted = glyph.rows, self._geometry.glyph_rows
         if len(rows) > wanted:
@@ -222,7 +255,7 @@ class Cells:
 
     def written(self, controller: int, index: int) -> "tuple[Content, bytes | None]":
         """What was written into a cell, and the drawing that it asks a slot for, if it does."""
-        look = self._drawn[controller].get(index)
+        look = self._drawn[controller].get(index) if self._drawn else None
         return self._contents[controller][index], look.rows if look else None
 
     def _first(self, number: int, order: list[int]) -> list[bytes]:
@@ -252,7 +285,7 @@ class Cells:
         return look
 
     def _found(self, content: "Content") -> Look:
-        if isinstance(content, Glyph):
+        if not isinstance(content, str):
             return self._drawing(self.fitting(content), 0)
         character = bare(content)
         rank = self._ranks.get(character, 0)
@@ -280,7 +313,7 @@ class Cells:
 
     def _nearest(self, content: "Content") -> tuple[int, str]:
         """The code shown for a content that has no drawing, or no slot for it, and what that draws."""
-        return self.rom.find(REPLACEMENT if isinstance(content, Glyph) else bare(content))
+        return self.rom.find(bare(content) if isinstance(content, str) else REPLACEMENT)
 
     def _look_again(self, character: str) -> None:
         """Forget how a character is shown, and show it again in its cells."""
@@ -291,10 +324,12 @@ class Cells:
             for index, content in enumerate(contents):
                 if isinstance(content, str) and bare(content) == character:
                     look = self._looks.get(content) or self._look(content)
+                    self._pictures[controller].may_differ()
                     self._pictures[controller].codes[index] = look.code
-                    self._drawn[controller].pop(index, None)
+                    if self._drawn:
+                        self._drawn[controller].pop(index, None)
                     if look.rows is not None:
-                        self._drawn[controller][index] = look
+                        self._want(controller, index, look)
 
     def _lose(self, content: "Content", instead: str, drawn: bool) -> None:
         """Note that something else is shown for a content; `drawn` when it has a drawing, but no slot."""

@@ -1,7 +1,5 @@
 """What joining needs of Unicode's tables, for MicroPython, which has none: Latin, Greek, Cyrillic and kana letters."""
 
-from lumek.core.tables.compositions import PAIRS
-
 MARKS = (
     "\u0300\u036f\u0483\u0489\u0591\u05bd\u05bf\u05bf\u05c1\u05c2\u05c4\u05c5\u0610\u061a\u064b\u065f\u0e31\u0e31"
     "\u0e34\u0e3a\u0e47\u0e4e\u1ab0\u1ace\u1dc0\u1dff\u20d0\u20f0\u302a\u302f\u3099\u309a\ufe00\ufe0f\ufe20\ufe2f"
@@ -28,6 +26,8 @@ def normalize(form: str, text: str) -> str:
 
     Marks are taken in the order in which they are written; two of different places over one letter are not sorted.
     """
+    from lumek.core.tables.compositions import PAIRS  # large
+
     done: list[str] = []
     for character in text:
         made = ""

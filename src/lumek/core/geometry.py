@@ -54,10 +54,7 @@ class Geometry:
 
     def __init__(self, size: str, font: str = "5x8") -> None:
         if not isinstance(size, str) or size not in SIZES:
-            there = sorted(SIZES, key=lambda one: (len(SIZES[one][2]), SIZES[one][0], one))
-            turned = "x".join(reversed(size.split("x"))) if isinstance(size, str) else ""
-            hint = f" (columns come first: {turned})" if turned in SIZES else " (columns x rows)"
-            raise SizeError(f"there is no {quoted(size)} panel{hint}: sizes are {', '.join(there)}")
+            raise SizeError(f"there is no {quoted(size)} panel{_hint(size)}: sizes are {_sizes()}")
         self.size = size
         self.columns, self.lines, starts = SIZES[size]
         self.rows = len(starts)
@@ -108,6 +105,8 @@ class Geometry:
     def span(self, what: str, key: "int | slice") -> range:
         """The rows or columns (`what` says which) that an index or slice means. Raises PlaceError outside."""
         count = self.rows if what == "row" else self.columns
+        if type(key) is int and 0 <= key < count:  # the usual case, quickly
+            return range(key, key + 1)
         if not isinstance(key, slice):
             first = self._counted(what, key, count)
             return range(first, first + 1)
@@ -135,9 +134,26 @@ class Geometry:
         return f"{'an' if self.size[0] == '8' else 'a'} {self.size} panel"
 
 
+def _hint(size: object) -> str:
+    """What may be meant by a size that does not exist."""
+    turned = "x".join(reversed(size.split("x"))) if isinstance(size, str) else ""
+    return f" (columns come first: {turned})" if turned in SIZES else " (columns x rows)"
+
+
+def _sizes() -> str:
+    return ", ".join(sorted(SIZES, key=lambda one: (len(SIZES[one][2]), SIZES[one][0], one)))
+
+
 def is_whole(number: object) -> bool:
     """Whether something counts: an int or what can be used as one, but not a bool."""
     return (isinstance(number, int) or hasattr(number, "__index__")) and not isinstance(number, bool)
+
+
+def is_number(value: object) -> bool:
+    """Whether something can be shown as a number: int, float, Decimal, Fraction or a NumPy scalar, but not a bool."""
+    if isinstance(value, bool) or hasattr(value, "__len__"):
+        return False
+    return isinstance(value, float) or is_whole(value) or hasattr(value, "as_integer_ratio")
 
 
 def whole_setting(what: str, value: "Any", least: int) -> int:

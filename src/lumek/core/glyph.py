@@ -80,6 +80,10 @@ class Glyph:
         """Its rows as bytes, as they are written into CGRAM."""
         return self._rows
 
+    def laid_out(self, rows: int, columns: int, leftward: bool = False) -> "list[list[Any]]":
+        """It in the first cell of a place, or in the last; called by the panel to which it is assigned."""
+        return [[" "] * (columns - 1) + [self]] if leftward else [[self]]
+
     @property
     def dots(self) -> list[list[bool]]:
         """Its dots, rows of 5; True is lit."""
@@ -220,8 +224,13 @@ def _rows_of_art(art: str) -> list[int]:
 
 def _row(number: int, row: "Any") -> int:
     """A row as a number, given as one or as five dots."""
-    if isinstance(row, int):
-        return _checked(number, row)
+    if isinstance(row, int) and not isinstance(row, bool) and 0 <= row <= FULL_ROW:
+        return row
+    return _row_of_dots(number, row)
+
+
+def _row_of_dots(number: int, row: "Any") -> int:
+    """A row that is given as five dots, or as what stands for a number."""
     try:
         dots = list(row)
     except TypeError:

@@ -4,6 +4,8 @@ What a step is, and how its time follows from the controller's oscillator, is he
 Source: HD44780U data sheet (ADE-207-272), table 6, "Instructions".
 """
 
+from collections import namedtuple
+
 from lumek._harmless import quoted
 from lumek.errors import SettingError
 
@@ -30,6 +32,10 @@ NOMINAL_HZ = 270_000
 
 SLOWEST_HZ = 190_000
 """The slowest oscillator of a genuine part (data sheet, "Internal clock operation", R_f at 5 V)."""
+
+
+SET_DDRAM_ADDRESS = 0x80
+"""The instruction that moves the address counter into display memory, to which the address is added."""
 
 
 def clear_display() -> int:
@@ -81,7 +87,7 @@ def set_ddram_address(address: int) -> int:
     """
     if not 0 <= address < 0x80:
         raise ValueError(f"DDRAM address must be 0x00 to 0x7f, not {address:#04x}")
-    return 0x80 | address
+    return SET_DDRAM_ADDRESS | address
 
 
 def busy_flag(status: int) -> bool:
@@ -94,39 +100,16 @@ def address_counter(status: int) -> int:
     return status & 0x7F
 
 
-class Step:
-    """One thing for a link to send.
+Step = namedtuple("Step", ("rs", "data", "us", "settle_us", "enables", "single"))
+"""One thing for a link to send; `lumek.core.words.step_words` says it in words.
 
-    rs: 0 for an instruction, 1 for a run of data.
-    data: the bytes; none at all makes the step the pause with which a start-up begins.
-    us: microseconds the controller needs for each byte before it takes the next.
-    settle_us: those of them that it still needs after the busy flag has cleared.
-    enables: the controllers it is for, a sum of 1 (behind E) and 2 (behind E2).
-    single: send one pulse of E only, with the upper data lines, as the start-up sequence asks.
-    """
-
-    __slots__ = ("data", "enables", "rs", "settle_us", "single", "us")
-
-    def __init__(
-        self, rs: int, data: bytes, us: int, settle_us: int = 0, enables: int = 1, single: bool = False
-    ) -> None:
-        self.rs = rs
-        self.data = data
-        self.us = us
-        self.settle_us = settle_us
-        self.enables = enables
-        self.single = single
-
-    def __repr__(self) -> str:
-        from lumek.core.words import step_words
-
-        return f"<Step: {step_words(self)}>"
-
-    def __str__(self) -> str:
-        """What it does, in words: "set DDRAM address 0x40", "write 'Hive'"."""
-        from lumek.core.words import step_words
-
-        return step_words(self)
+rs: 0 for an instruction, 1 for a run of data.
+data: the bytes; none at all makes the step the pause with which a start-up begins.
+us: microseconds the controller needs for each byte before it takes the next.
+settle_us: those of them that it still needs after the busy flag has cleared.
+enables: the controllers it is for, a sum of 1 (behind E) and 2 (behind E2).
+single: send one pulse of E only, with the upper data lines, as the start-up sequence asks.
+"""
 
 
 class Timing:
@@ -149,6 +132,7 @@ class Timing:
         self.settle_us = int(-(-SETTLE_CLOCKS * 1_000_000 // oscillator_hz))
         self.data_us = self.scaled(DATA_US) + self.settle_us
         """From one byte of data to the next."""
+        self._usual_us, self._slow_us = self.scaled(INSTRUCTION_US), self.scaled(SLOW_US)
 
     def scaled(self, us: int) -> int:
         """The time in whole microseconds, rounded up, of what takes `us` at 270 kHz."""
@@ -156,12 +140,12 @@ class Timing:
 
     def instruction(self, code: int) -> Step:
         """The step that sends one instruction."""
-        us = SLOW_US if code < SLOW_BELOW else INSTRUCTION_US
-        return Step(0, bytes((code,)), self.scaled(us), 0, self.enables)
+        us = self._slow_us if code < SLOW_BELOW else self._usual_us
+        return Step(0, bytes((code,)), us, 0, self.enables, False)
 
     def write(self, data: bytes) -> Step:
         """The step that writes a run of data."""
-        return Step(1, data, self.data_us, self.settle_us, self.enables)
+        return Step(1, data, self.data_us, self.settle_us, self.enables, False)
 
     def single(self, code: int, us: int) -> Step:
         """The step that pulses E once with the upper half of `code`, then needs `us`, and longer below 270 kHz."""
@@ -169,4 +153,4 @@ class Timing:
 
     def pause(self, us: int) -> Step:
         """The step with which a start-up begins: it sends nothing for `us` microseconds, and longer below 270 kHz."""
-        return Step(0, b"", max(us, self.scaled(us)), 0, self.enables)
+        return Step(0, b"", max(us, self.scaled(us)), 0, self.enables, False)

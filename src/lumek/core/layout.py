@@ -1,6 +1,7 @@
 """How what is assigned to a place becomes the contents of its cells, row by row."""
 
 from lumek._harmless import quoted
+from lumek.core.geometry import is_number
 from lumek.core.glyph import Glyph
 from lumek.core.text import SIDES, aligned, cells_of, lines_of
 from lumek.errors import SettingError, TextError
@@ -31,10 +32,10 @@ class Text:
     def __init__(
         self, text: str, align: str | None = None, wrap: bool = False, more: str = "…", leftward: bool | None = None
     ) -> None:
-        if not isinstance(text, str) or not isinstance(more, str):
-            raise TextError(
-                f"Text takes text, not {quoted(text)}" if isinstance(more, str) else f"more is text, not {quoted(more)}"
-            )
+        if not isinstance(more, str):
+            raise TextError(f"more is text, not {quoted(more)}")
+        if not isinstance(text, str):
+            raise TextError(f"Text takes text, not {quoted(text)}")
         if align is not None and align not in SIDES:
             raise SettingError(f"text cannot be aligned {quoted(align)}: possible are {', '.join(SIDES)}")
         self._lines = lines_of(text)
@@ -68,7 +69,7 @@ class Text:
 def laid_out(value: "Assignable", rows: int, columns: int, leftward: bool = False) -> "Sequence[Sequence[Content]]":
     """The contents of a place of these rows and columns: one line for each row, blank after its end.
 
-    value: text, a Glyph, a number or None, or what lays itself out, as Text and fields do; a list of as many texts as
+    value: text, a number or None, or what lays itself out, as glyphs, Text and fields do; a list of as many texts as
         the place has rows, one for each; any other list of texts and glyphs, which come side by side in the first row.
     leftward: whether text and glyphs are written from the right end of each row; numbers are read as ever.
     Raises TextError for anything else.
@@ -80,15 +81,13 @@ def laid_out(value: "Assignable", rows: int, columns: int, leftward: bool = Fals
         return filled
     if isinstance(value, str):
         lines = lines_of(value)
-    elif isinstance(value, Glyph):
-        lines = [[value]]
     elif isinstance(value, (list, tuple)):
         are_rows = len(value) == rows and all(isinstance(part, str) for part in value)
         lines = [cells_of(part) for part in value] if are_rows else [side_by_side(value)]
     else:
-        from lumek.core.numbers import is_number, number  # loaded by programs that show numbers
-
         if value is None or is_number(value):
+            from lumek.core.numbers import number  # loaded by programs that show numbers
+
             return [cells_of(number(field, columns))]
         raise TextError(
             f"cells take text, a number, a Glyph or Text, not {quoted(value)} ({type(value).__name__}): "

@@ -7,7 +7,7 @@ represents (IEEE 754).
 import math
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_whole
+from lumek.core.geometry import is_number, is_whole
 from lumek.core.text import SIDES, aligned, cells_of
 from lumek.errors import SettingError, TextError
 
@@ -118,13 +118,6 @@ def numbers(
         else:
             texts.append(style.text(value, width) if room < 1 else style.overflow(_is_negative(value), width))
     return texts
-
-
-def is_number(value: object) -> bool:
-    """Whether something can be shown as a number: an int, float, Decimal, Fraction or NumPy scalar, but not a bool."""
-    if isinstance(value, bool) or hasattr(value, "__len__"):
-        return False
-    return isinstance(value, float) or is_whole(value) or hasattr(value, "as_integer_ratio")
 
 
 class _Style:

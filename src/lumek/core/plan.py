@@ -34,6 +34,7 @@ In CGRAM two rows with one unchanged row between them are one run, because a byt
 from lumek.core.geometry import CGRAM, MEMORY, Geometry
 from lumek.core.glyph import ROWS
 from lumek.core.instructions import (
+    SET_DDRAM_ADDRESS,
     Step,
     Timing,
     clear_display,
@@ -41,7 +42,6 @@ from lumek.core.instructions import (
     entry_mode_set,
     return_home,
     set_cgram_address,
-    set_ddram_address,
     shift_display,
 )
 from lumek.core.slots import BLANK
@@ -61,9 +61,16 @@ class Picture:
     glyphs: the eight rows that each of the eight slots holds. None: unknown, or any will do.
     leftward: whether the address counter counts down.
     scrolls: whether writing shifts the display, which no plan wants, and a program may have sent.
+    tag: two pictures with the same one differ in codes and drawings at most, besides a counter that may be any; the
+        address counter counts up. None: that is not known.
+    first, past: where the codes may differ from those of the last picture with the same tag that a plan led to: from
+        the index `first` to before `past`.
     """
 
-    __slots__ = ("blink", "codes", "counter", "glyphs", "leftward", "on", "scrolls", "shift", "underline")
+    __slots__ = (
+        "blink", "codes", "counter", "first", "glyphs", "leftward", "on", "past", "scrolls", "shift", "tag",
+        "underline",
+    )  # fmt: skip
 
     def __init__(self) -> None:
         self.codes = bytearray(BLANKS)
@@ -74,15 +81,25 @@ class Picture:
         self.counter: int | None = 0
         self.glyphs: list[bytes | None] = [None] * SLOTS
         self.leftward = self.scrolls = False
+        self.tag: int | None = None
+        self.first, self.past = 0, MEMORY
+
+    def may_differ(self) -> None:
+        """Say that any code may be about to change."""
+        self.first, self.past = 0, MEMORY
 
     def copy(self) -> "Picture":
         """Another picture, equal to this one."""
-        other = Picture()
-        other.codes[:] = self.codes
-        other.shift, other.counter = self.shift, self.counter
-        other.on, other.underline, other.blink = self.on, self.underline, self.blink
-        other.glyphs, other.leftward, other.scrolls = self.glyphs[:], self.leftward, self.scrolls
+        other = Picture().become(self)
+        other.glyphs, other.counter = self.glyphs[:], self.counter
         return other
+
+    def become(self, other: "Picture") -> "Picture":
+        """Take all from another picture but its drawings and its counter. Returns itself."""
+        self.codes[:] = other.codes
+        self.shift, self.leftward, self.scrolls = other.shift, other.leftward, other.scrolls
+        self.on, self.underline, self.blink, self.tag = other.on, other.underline, other.blink, other.tag
+        return self
 
     def control(self) -> int:
         """The instruction that sets the display control bits."""
@@ -90,7 +107,12 @@ class Picture:
 
 
 def plan(
-    shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing, byte_us: int = 0
+    shown: Picture,
+    wanted: Picture,
+    geometry: Geometry,
+    timing: Timing,
+    byte_us: int = 0,
+    after: "Picture | None" = None,
 ) -> tuple[list[Step], Picture]:
     """The steps from one picture to another, and the picture after them.
 
@@ -98,38 +120,73 @@ def plan(
     wanted: what it is to show. A slot or counter that is None may be anything.
     geometry, timing: of the panel and its controller.
     byte_us: microseconds that the link needs for a byte, if it is slower than the controller.
-    Returns the steps, and a new picture: `wanted`, completed with what it left open.
+    after: a picture that may be changed, `shown` among them; default: a new one.
+    Returns the steps, and a picture: `wanted`, completed with what it left open.
     """
-    after = wanted.copy()
     pen = Pen(geometry, timing, shown)
     if not wanted.on:
         pen.control(shown, wanted)
-    changed = [] if shown.codes == wanted.codes else [
-        index for index in range(MEMORY) if shown.codes[index] != wanted.codes[index]
-    ]  # fmt: skip
+    changed = [] if shown.codes == wanted.codes else _differing(shown.codes, wanted.codes)
     if changed and wanted.shift == 0 and wanted.codes == BLANKS and pen.clear(len(changed), byte_us):
         changed = []
-    pen.turn(wanted.leftward)
-    if wanted.glyphs != shown.glyphs:
-        after.glyphs = [now or before for now, before in zip(wanted.glyphs, shown.glyphs)]  # noqa: B905  MicroPython
-        changed = _redraw(pen, changed, shown, wanted, after)
+    if wanted.leftward != pen.leftward or pen.scrolls:
+        pen.turn(wanted.leftward)
+    glyphs = wanted.glyphs
+    if glyphs != shown.glyphs:
+        glyphs = [now or before for now, before in zip(glyphs, shown.glyphs)]  # noqa: B905  MicroPython
+        changed = _redraw(pen, changed, shown, wanted, glyphs)
     pen.write_cells(changed, wanted.codes)
-    pen.slide(wanted.shift)
+    if wanted.shift != pen.shift:
+        pen.slide(wanted.shift)
     if wanted.counter is not None:
         pen.move(wanted.counter)
     if wanted.on:
         pen.control(shown, wanted)
-    after.counter = pen.counter
+    after = (after or Picture()).become(wanted)
+    after.glyphs, after.counter = glyphs[:], pen.counter
     return pen.steps, after
 
 
-def _redraw(pen: "Pen", changed: list[int], shown: Picture, wanted: Picture, after: Picture) -> list[int]:
+def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing) -> list[Step] | None:
+    """The same steps as those of `plan`, sooner, where just neighbouring cells differ: the usual case.
+
+    `shown` becomes the picture after them. None, and no change, where that is not so, or where it cannot be told from
+    tags and ranges; see `Picture`.
+    """
+    if shown.tag is None or shown.tag != wanted.tag or wanted.glyphs != shown.glyphs:
+        return None
+    first, end, codes, before = wanted.first, wanted.past, wanted.codes, shown.codes
+    if first >= end:
+        return []
+    for index in range(first, end):
+        if before[index] == codes[index]:
+            return None
+    if end - first > 1 and codes == BLANKS:
+        return None
+    run = bytes(codes[first:end])
+    write = Step(1, run, timing.data_us, timing.settle_us, timing.enables, False)
+    move = SET_DDRAM_ADDRESS | geometry.address_of(first)
+    steps = [write] if shown.counter == first else [timing.instruction(move), write]
+    before[first:end] = run
+    shown.counter = end % MEMORY
+    return steps
+
+
+def _differing(before: bytearray, now: bytearray) -> list[int]:
+    """The indexes at which two memories differ; found as one large number, since a board takes long for each byte."""
+    bits = int.from_bytes(before, "little") ^ int.from_bytes(now, "little")
+    data = bits.to_bytes(MEMORY, "little")
+    first, end = MEMORY - len(data.lstrip(b"\0")), len(data.rstrip(b"\0"))
+    return [index for index in range(first, end) if data[index]]
+
+
+def _redraw(pen: "Pen", changed: list[int], shown: Picture, wanted: Picture, glyphs: "list[bytes | None]") -> list[int]:
     """The phases "leave" and "redraw". Returns the cells that are still to be written."""
     redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
     leaving = [index for index in changed if shown.codes[index] in redrawn]
     interim = bytes([BLANK if code in redrawn else code for code in wanted.codes])
     pen.write_cells(leaving, interim)
-    pen.write_glyphs(redrawn, shown.glyphs, after.glyphs)
+    pen.write_glyphs(redrawn, shown.glyphs, glyphs)
     return [index for index in changed if index not in leaving or wanted.codes[index] in redrawn]
 
 
@@ -151,7 +208,7 @@ class Pen:
 
     def control(self, shown: Picture, wanted: Picture) -> None:
         """Set the control bits, if they differ."""
-        if shown.control() != wanted.control():
+        if (shown.on, shown.underline, shown.blink) != (wanted.on, wanted.underline, wanted.blink):
             self.steps.append(self._timing.instruction(wanted.control()))
 
     def clear(self, cells: int, byte_us: int) -> bool:
@@ -170,9 +227,8 @@ class Pen:
 
     def turn(self, leftward: bool) -> None:
         """Let the address counter count down, or up, and writing shift nothing."""
-        if leftward != self.leftward or self.scrolls:
-            self.steps.append(self._timing.instruction(entry_mode_set(increment=not leftward)))
-            self.leftward, self.scrolls = leftward, False
+        self.steps.append(self._timing.instruction(entry_mode_set(increment=not leftward)))
+        self.leftward, self.scrolls = leftward, False
 
     def slide(self, shift: int) -> None:
         """Shift the display, the shorter way around."""
@@ -184,7 +240,8 @@ class Pen:
     def move(self, index: int) -> None:
         """Bring the address counter to an index."""
         if self.counter != index:
-            self.steps.append(self._timing.instruction(set_ddram_address(self._geometry.address_of(index))))
+            address = self._geometry.address_of(index)
+            self.steps.append(self._timing.instruction(SET_DDRAM_ADDRESS | address))
             self.counter = index
 
     def write_cells(self, places: list[int], codes: "bytes | bytearray") -> None:

@@ -108,7 +108,8 @@ def written_again(
     """The steps that write cells (by index, ascending) and slots again. The counter of `shown` is where they end."""
     pen = Pen(geometry, timing, shown)
     pen.counter = None
-    pen.turn(shown.leftward)
+    if shown.scrolls:
+        pen.turn(shown.leftward)
     shown.scrolls = False
     pen.write_cells(list(cells), shown.codes)
     pen.write_glyphs(list(slots), [None] * COUNT, shown.glyphs)

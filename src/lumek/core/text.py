@@ -27,6 +27,10 @@ def lines_of(text: str) -> list[list[str]]:
     code points, and a text 4000: what is beyond is left out. Raises CharacterError for a control character other than
     a line break.
     """
+    if len(text) == 1 and " " <= text < "\x7f":  # the usual cases, quickly
+        return [[text]]
+    if text and len(text) <= LONGEST and min(text) >= " " and max(text) < "\x7f":
+        return [list(text)]
     text = text[:LONGEST].replace("\r\n", "\n")
     for character in LINE_BREAKS:
         if character in text:
@@ -37,7 +41,8 @@ def lines_of(text: str) -> list[list[str]]:
 def cells_of(text: str) -> list[str]:
     """The cells of one line of text. Raises CharacterError for a control character, line breaks included."""
     for character in "\n" + LINE_BREAKS:
-        _check(character, text)
+        if character in text:
+            _check(character, text)
     return _cells(text)
 
 
@@ -70,9 +75,8 @@ def _cells(line: str) -> list[str]:
 
 
 def _check(character: str, line: str) -> None:
-    if character in line:
-        what = "a line break" if character in "\n" + LINE_BREAKS else "a control character"
-        raise CharacterError(
-            f"{what} (U+{ord(character):04X}) cannot be shown in a cell: character {line.index(character)} of "
-            f"{quoted(line)}"
-        )
+    what = "a line break" if character in "\n" + LINE_BREAKS else "a control character"
+    raise CharacterError(
+        f"{what} (U+{ord(character):04X}) cannot be shown in a cell: character {line.index(character)} of "
+        f"{quoted(line)}"
+    )

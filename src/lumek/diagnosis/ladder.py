@@ -27,7 +27,7 @@ from lumek.hookup.attach import light_of, link_of
 from lumek.hookup.checks import check
 from lumek.hookup.file import Hookup
 from lumek.hookup.model import ModuleTable
-from lumek.hookup.opening import HostPorts, Ports, TwinPorts, UsbPorts
+from lumek.hookup.opening import Ports, TwinPorts, host_ports
 from lumek.hookup.wiring import BackpackTable, DirectTable
 from lumek.panel import Panel
 from lumek.twin import Twin
@@ -139,7 +139,7 @@ class Ladder:
     def _open(self) -> Ports:
         if self._simulated:
             return TwinPorts(self.hookup)
-        return UsbPorts(self.hookup.host) if self.hookup.board else HostPorts()
+        return host_ports(self.hookup)
 
     def _host_words(self) -> str:
         """What the panel is wired to, for people."""
@@ -149,7 +149,7 @@ class Ladder:
             if isinstance(wiring, BackpackTable)
             else (wiring.chip if isinstance(wiring, DirectTable) else wiring.leads)
         )
-        of = f" of {self.hookup.board}" if self.hookup.board and isinstance(wiring, BackpackTable) else ""
+        of = f" of {self.hookup.board_words}" if self.hookup.board and isinstance(wiring, BackpackTable) else ""
         return f"{'simulated ' if self._simulated else ''}{what}{of}"
 
     def _port(self, ports: Ports) -> Any:

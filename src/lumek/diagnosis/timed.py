@@ -26,7 +26,8 @@ class TimedBackpack(Backpack):
         control = self._control(0)
         e = self._e[enables]
         rest = control | self._rw | self._nibbles[15]
-        states = bytes((control,)) + self._pulse(control, e, code >> 4) + self._pulse(control, e, code & 15)
+        pulses = self._pulses(control, enables)
+        states = bytes((control,)) + pulses[code >> 4] + pulses[code & 15]
         # After the last of these: the fillers, E high, and the address of the read, with its stop and start.
         fillers = max(1, round(us / self._state_us) - 2)
         reading = bytes((rest,)) * fillers + bytes((rest | e,))

@@ -77,12 +77,15 @@ class Bar(Field):
     def take(self, value: "Any", now: "Moment") -> None:
         """Show a value from now on."""
         self._value = value
-        if self._peak_s is None:
-            return
+        if self._peak_s is not None:
+            self._remember(value, now, self._peak_s)
+
+    def _remember(self, value: "Any", now: "Moment", seconds: float) -> None:
+        """Keep the values of the last seconds that may be a peak yet."""
         time = time_of(value, now)
         # Only what is higher than all that came after it can still become the highest; times that go back begin again.
         kept = [] if self._peaks and time < self._peaks[-1][0] else self._peaks
-        kept = [peak for peak in kept if time - peak[0] <= self._peak_s]
+        kept = [peak for peak in kept if time - peak[0] <= seconds]
         if flaw_of(value) in (None, "under", "over"):
             # Values that no dot could tell apart are one, so that a long fall is not remembered step by step.
             least = float(value) + (self._high - self._low) / FINEST
@@ -96,13 +99,14 @@ class Bar(Field):
         if self.hides(self._value, flaw):
             return in_middle(cells_of(self.word(flaw, columns)), rows, columns)
         size, along = self._extent(rows, columns)
-        reached, zero = self._step(self._value, size * along), self._step(self._zero, size * along)
-        lit = [min(reached, zero) <= step < max(reached, zero) for step in range(size * along)]
+        steps = size * along
+        first, past = sorted([self._step(self._value, steps), self._step(self._zero, steps)])
+        lit = [first <= step < past for step in range(steps)]
         if self._peaks:
-            peak = self._step(self._peaks[0][1], size * along)
-            if peak > max(reached, zero):
+            peak = self._step(self._peaks[0][1], steps)
+            if peak > past:
                 lit[peak - 1] = True
-        line = [self._cell(tuple(lit[at : at + size])) for at in range(0, size * along, size)]
+        line = [self._cell(tuple(lit[at : at + size])) for at in range(0, steps, size)]
         if self._grow in ("left", "up"):
             line.reverse()
         return [line for _ in range(rows)] if size == COLUMNS else [[cell] * columns for cell in line]
@@ -137,16 +141,12 @@ class Bar(Field):
 
     def _cell(self, lit: "tuple[bool, ...]") -> "Glyph | str":
         """The drawing of a cell whose steps, in the direction in which it grows, are lit."""
-        key = (self._grow, lit)
-        if key not in _drawn:
-            _drawn[key] = _drawing(self._grow, lit)
-        return _drawn[key]
-
-
-def _drawing(grow: str, lit: "tuple[bool, ...]") -> "Glyph | str":
-    if not any(lit):
-        return " "
-    steps = list(reversed(lit)) if grow in ("left", "up") else list(lit)
-    if grow in ("up", "down"):
-        return Glyph([FULL_ROW * step for step in steps])
-    return Glyph([sum([1 << COLUMNS - 1 - at for at in range(COLUMNS) if steps[at]])] * ROWS)
+        grow, steps = self._grow, list(lit)
+        if (grow, lit) not in _drawn:
+            if grow in ("left", "up"):
+                steps.reverse()
+            drawing = [FULL_ROW * step for step in steps]
+            if grow in ("right", "left"):
+                drawing = [sum([1 << COLUMNS - 1 - at for at in range(COLUMNS) if steps[at]])] * ROWS
+            _drawn[grow, lit] = Glyph(drawing) if any(lit) else " "
+        return _drawn[grow, lit]

@@ -7,7 +7,7 @@ value under or over (`flaw_of`). Its word hides a value with a flaw; a word that
 """
 
 from lumek._harmless import quoted
-from lumek.core.numbers import is_number
+from lumek.core.geometry import is_number
 from lumek.core.text import SIDES, cells_of
 from lumek.errors import SettingError
 
@@ -164,27 +164,6 @@ class Field:
             return ""
         word = self.words[flaw]
         return word if len(cells_of(word)) <= columns else MARKS[flaw] * columns
-
-
-class Measure(Field):
-    """A field that shows one number, and a word outside of its own limits (None for none)."""
-
-    def __init__(
-        self, of: str, low: float | None, high: float | None, words: "Mapping[str, str] | None" = None
-    ) -> None:
-        super().__init__(of, words)
-        self._low = low if low is None else number_setting("low", low)
-        self._high = high if high is None else number_setting("high", high)
-        self._value: Any = None
-
-    def take(self, value: "Any", now: Moment) -> None:
-        """Show a number from now on."""
-        self._value = int(value) if isinstance(value, bool) else value
-
-    @property
-    def flaw(self) -> str | None:
-        """Why its value is not to be trusted, or None."""
-        return flaw_of(self._value, self._low, self._high)
 
 
 def flaw_of(value: "Any", low: float | None = None, high: float | None = None) -> str | None:

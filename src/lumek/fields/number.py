@@ -3,7 +3,8 @@
 from lumek.core.layout import in_middle
 from lumek.core.numbers import number
 from lumek.core.text import cells_of
-from lumek.fields.field import Measure, text_group
+from lumek.fields.field import text_group
+from lumek.fields.measure import Measure
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

@@ -13,7 +13,8 @@ from lumek.core.numbers import number
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
 from lumek.fields.clock import formatted
-from lumek.fields.field import MARKS, NO_MOMENT, Measure, text_group
+from lumek.fields.field import MARKS, NO_MOMENT, text_group
+from lumek.fields.measure import Measure
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:

@@ -125,6 +125,9 @@ class Backpack(BytePort):
         return rest
 
     def _write(self, states: bytes) -> None:
+        if not self._piece and not self._prefix:
+            self.bus.write(self.address, states)
+            return
         piece = self._piece or len(states)
         for start in range(0, len(states), piece):
             self.bus.write(self.address, self._prefix + states[start : start + piece])

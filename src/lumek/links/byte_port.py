@@ -69,8 +69,8 @@ class BytePort:
         self._state_us = state_us
         self.byte_us = int(STATES * state_us)
         self._state: int | None = None
-        self._tables: dict[tuple[int, int, int], dict[int, bytes]] = {}
-        self.light(True)
+        self._tables: dict[int, list[bytes]] = {}
+        self._lit = self._lamp_on
 
     def light(self, on: bool) -> None:
         """Switch the backlight; it changes with the next `send`."""
@@ -79,23 +79,41 @@ class BytePort:
     def send(self, steps: "Iterable[Step]") -> None:
         """Send steps, in as few transfers as the waits allow, and return when the last may be followed.
 
+        A controller gets its time by states that are repeated, or by a wait when that is shorter. It takes the next
+        byte when the second nibble of that is through, four states later at the earliest.
         Raises what the port raises; the state of the lines then counts as unknown.
         """
         pending = bytearray()
+        resting, tables, watched = self._others | self._lit, self._tables, self._rs | self._lamp
         try:
-            for step in steps:
-                if step.data:
-                    if self._state is None:
-                        self._state = self._find_state()
-                    self._append(pending, step)
-                else:  # a start-up begins, because nothing is known for sure
+            for rs, data, us, _, enables, single in steps:  # all in one place: a call takes a board long
+                if not data:  # a start-up begins, because nothing is known for sure
                     self._state = None
-                if not step.rs:
-                    self._give_time(pending, step)
+                    self._flush(pending, us)
+                    continue
+                state = self._find_state() if self._state is None else self._state
+                control = resting | self._rs if rs else resting
+                if (state ^ control) & watched:
+                    pending.append(control)  # RS must be stable before E rises
+                pulses = tables.get(control << 8 | enables) or self._pulses(control, enables)
+                fillers = self._states_for(us) - (0 if single else STATES) if single or us > self.byte_us else 0
+                for byte in data:
+                    pending += pulses[byte >> 4]
+                    if not single:
+                        pending += pulses[byte & 15]
+                    if fillers > 0:
+                        self._state = pending[-1]
+                        if fillers > MOST_FILLERS:
+                            self._flush(pending, us)
+                        else:
+                            pending += bytes((pending[-1],)) * fillers
+                if pending:
+                    self._state = pending[-1]
             if self._state is not None and self._state & self._lamp != self._lit:
-                pending.append(self._control(0))
-                self._state = pending[-1]
-            self._flush(pending)
+                self._state = self._control(0)
+                pending.append(self._state)
+            if pending:
+                self._write(bytes(pending))
             hand_over(self._port)
         except BaseException:
             self._state = None
@@ -112,75 +130,29 @@ class BytePort:
         def _wait(self, us: int) -> None:
             """Wait for at least this many microseconds."""
 
-    def _append(self, pending: bytearray, step: "Step") -> None:
-        control = self._control(step.rs)
-        if self._state is None or (self._state ^ control) & (self._rs | self._lamp):
-            pending.append(control)  # RS must be stable before E rises
-        e = self._e[step.enables]
-        if step.single:
-            pending += self._pulse(control, e, step.data[0] >> 4)
-        elif not step.rs:
-            for byte in step.data:
-                pending += self._pulse(control, e, byte >> 4) + self._pulse(control, e, byte & 15)
-        elif self._states_for(step.us) - STATES <= MOST_FILLERS:
-            pending += b"".join(self._states_of(control, step))
-        else:
-            for byte in step.data:
-                pending += self._pulse(control, e, byte >> 4) + self._pulse(control, e, byte & 15)
-                self._state = pending[-1]
-                self._flush(pending)
-                self._wait(step.us)
-        if pending:
-            self._state = pending[-1]
-
-    def _give_time(self, pending: bytearray, step: "Step") -> None:
-        """Give the controller its time after an instruction: by states sent again, or by a wait when that is shorter.
-
-        The next byte is taken when its second nibble is through, four states from now at the earliest.
-        """
-        lead = 0 if step.single or not step.data else STATES
-        fillers = self._states_for(step.us) - lead
-        if fillers > (MOST_FILLERS if step.data else 0):
-            self._flush(pending)
-            self._wait(step.us)
-        elif fillers > 0:
-            pending += bytes((pending[-1],)) * fillers
-
     def _control(self, rs: int) -> int:
         """The port state with RS and backlight as wanted, E, RW and data low."""
         return self._others | self._lit | (self._rs if rs else 0)
 
-    def _pulse(self, control: int, e: int, nibble: int) -> bytes:
-        state = control | self._nibbles[nibble]
-        return bytes((state | e, state))
-
-    def _states_of(self, control: int, step: "Step") -> list[bytes]:
-        """The port states of each data byte, with those that let time pass on a port quicker than the controller."""
-        key = control, step.enables, step.us
-        table = self._tables.get(key)
-        if table is None:
-            if len(self._tables) >= MOST_TABLES:
-                self._tables.clear()
-            table = self._tables[key] = {}
-        try:
-            return [table[byte] for byte in step.data]
-        except KeyError:  # made when first sent: most programs send few of the 256, and memory counts
-            fillers = max(0, self._states_for(step.us) - STATES)
-            for byte in step.data:
-                if byte not in table:
-                    lower = self._pulse(control, self._e[step.enables], byte & 15)
-                    upper = self._pulse(control, self._e[step.enables], byte >> 4)
-                    table[byte] = upper + lower + lower[1:] * fillers
-            return [table[byte] for byte in step.data]
+    def _pulses(self, control: int, enables: int) -> list[bytes]:
+        """The two port states of each nibble. They are kept: sixteen a table, since memory counts."""
+        if len(self._tables) >= MOST_TABLES:
+            self._tables.clear()
+        e = self._e[enables]
+        states = [control | nibble for nibble in self._nibbles]
+        found = self._tables[control << 8 | enables] = [bytes((state | e, state)) for state in states]
+        return found
 
     def _states_for(self, us: int) -> int:
         """Port states that fill `us` microseconds."""
         return int(-(-us // self._state_us))
 
-    def _flush(self, pending: bytearray) -> None:
+    def _flush(self, pending: bytearray, us: int) -> None:
+        """Write the states, and wait."""
         if pending:
             self._write(bytes(pending))
             pending[:] = b""
+        self._wait(us)
 
 
 def check_level(what: str, level: int) -> None:

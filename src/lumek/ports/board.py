@@ -12,7 +12,7 @@ from lumek.errors import NoAnswerError, PortError
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
-    from typing import Any
+    from typing import Any, NoReturn
 
 
 class BoardBus:
@@ -28,26 +28,25 @@ class BoardBus:
 
     def write(self, address: int, data: bytes) -> None:
         """Write bytes to a device in one transfer. Raises NoAnswerError when no device acknowledges."""
-        self._call(address, self._i2c.writeto, data)
+        try:
+            with _Held(self._i2c):
+                self._i2c.writeto(address, data)
+        except OSError as problem:
+            _no_answer(address, problem)
 
     def read(self, address: int, count: int) -> bytes:
         """Read bytes from a device. Raises NoAnswerError when no device acknowledges."""
         data = bytearray(count)
-        self._call(address, self._i2c.readfrom_into, data)
+        try:
+            with _Held(self._i2c):
+                self._i2c.readfrom_into(address, data)
+        except OSError as problem:
+            _no_answer(address, problem)
         return bytes(data)
 
     def wait_us(self, us: int) -> None:
         """Wait for at least this many microseconds."""
         _wait_us(us)
-
-    def _call(self, address: int, transfer: "Any", data: "bytes | bytearray") -> None:
-        try:
-            with _Held(self._i2c):
-                transfer(address, data)
-        except OSError as problem:
-            raise NoAnswerError(
-                f"no device acknowledges at address {address:#04x} ({problem}): check supply, wires and address pads"
-            ) from None
 
 
 class BoardLines:
@@ -178,6 +177,12 @@ class _Held:
     def __exit__(self, *exc: object) -> None:
         if self._device:
             self._device.unlock()
+
+
+def _no_answer(address: int, problem: OSError) -> "NoReturn":
+    raise NoAnswerError(
+        f"no device acknowledges at address {address:#04x} ({problem}): check supply, wires and address pads"
+    ) from None
 
 
 def _wait_us(us: int) -> None:

@@ -7,6 +7,16 @@ their descenders are cut, so g, j, p, q and y are written with the codes of ASCI
 
 from lumek.roms.rom import Rom
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from lumek.roms.rom import Characters
+
+
+def _characters() -> "Characters":
+    from lumek.roms.a00_characters import RUNS, TWINS  # needed only beyond ASCII
+
+    return RUNS, TWINS
+
 
 def _dots() -> bytes:
     from lumek.roms.a00_dots import DOTS  # needed only by programs that draw
@@ -14,23 +24,4 @@ def _dots() -> bytes:
     return DOTS
 
 
-A00 = Rom(
-    "A00",
-    {
-        0x20: " !\"#$%&'()*+,-./0123456789:;<=>?",
-        0x40: "@ABCDEFGHIJKLMNOPQRSTUVWXYZ[¥]^_",
-        0x60: "`abcdefghijklmnopqrstuvwxyz{|}→←",
-        0xA1: "｡｢｣､･ｦｧｨｩｪｫｬｭｮｯｰｱｲｳｴｵｶｷｸｹｺｻｼｽｾｿ",
-        0xC0: "ﾀﾁﾂﾃﾄﾅﾆﾇﾈﾉﾊﾋﾌﾍﾎﾏﾐﾑﾒﾓﾔﾕﾖﾗﾘﾙﾚﾛﾜﾝﾞ°",
-        0xE0: ("α", "ä", "β", "ε", "μ", "σ", "ρ", "g", "√", "⁻¹", "j", "ˣ", "¢", "£", "ñ", "ö"),
-        0xF0: ("p", "q", "θ", "∞", "Ω", "ü", "Σ", "π", "x̄", "y", "千", "万", "円", "÷", " ", "█"),
-    },
-    # Full-width katakana and marks look the same in one cell; the semi-voiced mark serves as degree sign.
-    {
-        0xA1: "。「」、・ヲァィゥェォャュョッーアイウエオカキクケコサシスセソ",
-        0xC0: "タチツテトナニヌネノハヒフヘホマミムメモヤユヨラリルレロワン゛゜",
-        0xDF: "ﾟ",
-        0xA5: "·",
-    },
-    _dots,
-)
+A00 = Rom("A00", _characters, dots=_dots, lacks="\\~", full=0xFF)

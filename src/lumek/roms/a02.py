@@ -6,6 +6,16 @@ code: A02)": Latin-1 but for 0xD8, and those Cyrillic capitals that have no Lati
 
 from lumek.roms.rom import Rom
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from lumek.roms.rom import Characters
+
+
+def _characters() -> "Characters":
+    from lumek.roms.a02_characters import RUNS  # needed only beyond ASCII
+
+    return RUNS, {}
+
 
 def _dots() -> bytes:
     from lumek.roms.a02_dots import DOTS  # needed only by programs that draw
@@ -13,19 +23,4 @@ def _dots() -> bytes:
     return DOTS
 
 
-A02 = Rom(
-    "A02",
-    {
-        0x10: "▶◀“”⏫⏬●↵↑↓→←≤≥▲▼",
-        0x20: " !\"#$%&'()*+,-./0123456789:;<=>?",
-        0x40: "@ABCDEFGHIJKLMNOPQRSTUVWXYZ[\\]^_",
-        0x60: "`abcdefghijklmnopqrstuvwxyz{|}~⌂",
-        0x80: "БДЖЗИЙЛПУЦЧШЩЪЫЭ",
-        0x90: "α♪ΓπΣσ♬τ🔔ΘΩδ∞♥ε∩",
-        0xA0: "‖¡¢£¤¥¦§ƒ©ª«ЮЯ®‘",
-        0xB0: "°±²³₧µ¶·ω¹º»¼½¾¿",
-        0xC0: "ÀÁÂÃÄÅÆÇÈÉÊËÌÍÎÏÐÑÒÓÔÕÖ×ΦÙÚÛÜÝÞß",
-        0xE0: "àáâãäåæçèéêëìíîïðñòóôõö÷øùúûüýþÿ",
-    },
-    dots=_dots,
-)
+A02 = Rom("A02", _characters, dots=_dots, lacks="")

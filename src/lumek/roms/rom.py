@@ -10,6 +10,10 @@ from lumek.core.slots import FIRST as FIRST  # the twin knows ROMs, and nothing 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
+    from typing import Any
+
+    Runs = Mapping[int, Sequence[str]]
+    Characters = tuple[Runs, Runs]
 
 FULL_BLOCK = b"\x1f" * 8
 BLANK_ROWS = b"\0" * 8
@@ -26,26 +30,32 @@ class Rom:
 
     name: what the maker calls it.
     runs: {first code: characters from there on}, as one string or a sequence of strings; a code that no run names is
-        unknown. Of two codes for a character the lower is written.
+        unknown. Of two codes for a character the lower is written. Or a function that gives `runs` and `twins`.
     twins: further characters, in the same form, that look the same as the ones in `runs`.
     like: the ROM that has all codes that `runs` does not name.
     dots: a function that gives the dots of the codes from FIRST on, packed (see `glyph`), where they are known.
+    lacks: the characters of ASCII that it lacks, where all others have the code of ASCII; None where that is not so.
+    full: the code of the full block, so that its tables need not be searched for that; None where it is in them, or not
+        there.
     """
 
     def __init__(
         self,
         name: str,
-        runs: "Mapping[int, Sequence[str]]",
-        twins: "Mapping[int, Sequence[str]] | None" = None,
+        runs: "Runs | Callable[[], Characters]",
+        twins: "Runs | None" = None,
         dots: "Callable[[], bytes] | None" = None,
         like: "Rom | None" = None,
+        lacks: "str | None" = None,
+        full: "int | None" = None,
     ) -> None:
         self.name = name
         self._like = like
         self.dots = dots
-        # Runs are searched and results kept: tables of all characters would fill a microcontroller's memory.
-        self._runs = sorted(runs.items())
-        self._twins = sorted((twins or {}).items())
+        self._lacks = lacks
+        self._full = full
+        self._source = runs, twins or {}
+        self._tables: list[list[tuple[int, Sequence[str]]]] = []
         self._found: dict[str, tuple[int, str]] = {}
 
     def __repr__(self) -> str:
@@ -53,18 +63,21 @@ class Rom:
 
     def character(self, code: int) -> str | None:
         """The character that a code draws, or None where the table does not know."""
-        for first, run in self._runs:
+        for first, run in self._runs_and_twins()[0]:
             if first <= code < first + len(run):
                 return run[code - first]
         return self._like.character(code) if self._like else None
 
     def characters(self, code: int) -> list[str]:
         """All characters that are written with a code: the one that it draws, and those that look the same."""
-        own = [run[code - first] for first, run in self._runs + self._twins if first <= code < first + len(run)]
+        runs, twins = self._runs_and_twins()
+        own = [run[code - first] for first, run in runs + twins if first <= code < first + len(run)]
         return own or (self._like.characters(code) if self._like else [])
 
     def code(self, character: str) -> int | None:
         """The code that draws exactly this character, or None when the ROM lacks it."""
+        if self._lacks is not None and " " <= character <= "~" and len(character) == 1 and character not in self._lacks:
+            return ord(character)
         code = self._drawn(character)
         if code is None:
             from lumek.core.similar import same_shape  # needed only by programs that go beyond their ROM
@@ -94,7 +107,7 @@ class Rom:
         if not any(rows):
             return BLANK
         if rows == FULL_BLOCK:
-            return self._drawn("█")
+            return self._drawn("█") if self._full is None else self._full
         if self.dots is None:
             return None
         dots, wanted = self.dots(), packed(rows)
@@ -130,10 +143,21 @@ class Rom:
 
     def _drawn(self, character: str) -> int | None:
         """The code of a character in the tables."""
-        for first, run in self._runs + self._twins:
+        runs, twins = self._runs_and_twins()
+        for first, run in runs + twins:
             if character in run and (len(character) == 1 or not isinstance(run, str)):
                 return first + run.index(character)
         code = self._like._drawn(character) if self._like else None
         if code is not None and character in self.characters(code):
             return code
         return BLANK if character == " " else None
+
+    def _runs_and_twins(self) -> "list[list[tuple[int, Sequence[str]]]]":
+        # They are searched and results kept: tables of all characters would fill a microcontroller's memory.
+        if not self._tables:
+            given, twins = self._source
+            runs: Any = given
+            if not hasattr(runs, "items"):
+                runs, twins = runs()
+            self._tables = [sorted(runs.items()), sorted(twins.items())]
+        return self._tables
