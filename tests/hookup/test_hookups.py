@@ -211,7 +211,7 @@ MISTAKES = [
     (["backlight.line = 3"], r"\[panel\] has a role 'backlight' in \[hookup\] and something else in \[backlight\]"),
     (["backlight.line = 3", "backlight.led = 'x'"], r"\[backlight\] is fed by line and by led: leave one out"),
     (["host.buses = ['i2c1']"], r"\[host\] buses.0 = 'i2c1' is not possible: .* \(did you mean 'i2c-1'\?\)"),
-    (["host.backlight = 3"], r"\[host\] has no key 'backlight': keys are header, logic_volts"),
+    (["host.backlight = 3"], r"\[host\] has no key 'backlight': keys are board, header, logic_volts"),
     (["host.kind = 'micropython'"], r"\[host\] has kind, but no port: say where the board is, as port = '/dev/ttyA"),
     (["host.port = 'COM3'", "host.kind = 'arduino'"], r"\[host\] kind = 'arduino' is not possible: 'firmata' or 'm"),
     (["host.port = 'ftdi:///1'", "host.kind = 'ftdi'", "host.baud = 9600"], r"has baud, but with kind = 'ftdi' that i"),

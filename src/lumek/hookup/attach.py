@@ -9,7 +9,7 @@ from lumek.errors import HookupError
 from lumek.hookup.checks import refuse
 from lumek.hookup.file import Hookup, read
 from lumek.hookup.model import ModuleTable
-from lumek.hookup.opening import HostPorts, Ports, TwinPorts, UsbPorts
+from lumek.hookup.opening import Ports, TwinPorts, host_ports
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 from lumek.lights.lamps import LineLight
 from lumek.links.backpack import Backpack as BackpackLink
@@ -57,7 +57,7 @@ def attach_all(file: str | Path, twin: bool = False, capture: "Capture | None" =
 def attached(hookup: Hookup, twin: bool, names: list[str], capture: "Capture | None" = None) -> dict[str, Panel]:
     """The panels of these names, as `attach` makes them."""
     refuse(hookup, real=not twin)
-    ports: Ports = TwinPorts(hookup) if twin else UsbPorts(hookup.host) if hookup.board else HostPorts()
+    ports: Ports = TwinPorts(hookup) if twin else host_ports(hookup)
     try:
         if capture is not None:
             ports.record(capture, hookup.panels)

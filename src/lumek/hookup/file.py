@@ -7,8 +7,9 @@ from pathlib import Path
 from lumek._harmless import quoted
 from lumek.config.tables import Tables, file_text, nearest
 from lumek.errors import HookupError
-from lumek.hookup.model import HostTable, ModuleTable
-from lumek.hookup.wiring import BackpackTable
+from lumek.hookup.boards import Board
+from lumek.hookup.model import HostTable, ModuleTable, listed
+from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 
 FILE = "hookup file"
 
@@ -44,8 +45,20 @@ class Hookup:
 
     @property
     def board(self) -> str | None:
-        """The port of the board or chip on USB that is the host; None where it is this computer."""
-        return self.host.port if self.host is not None else None
+        """The port of the board or chip on USB that is the host, else the name of a board; None for this computer."""
+        return (self.host.port or self.host.board) if self.host is not None else None
+
+    @property
+    def known_board(self) -> Board | None:
+        """What is known of the board that is the host, if it is one that is named."""
+        return self.host.known_board if self.host is not None else None
+
+    @property
+    def board_words(self) -> str:
+        """The board or chip that is the host, in words; "" where it is this computer."""
+        if self.known_board is not None:
+            return f"the {self.known_board.title}"
+        return f"the {self.board_kind} at {self.board}" if self.board else ""
 
     @property
     def board_kind(self) -> str:
@@ -107,18 +120,37 @@ def _placed(module: ModuleTable, host: HostTable | None, place: str) -> ModuleTa
     place: how an error begins, up to the name of a table. Raises HookupError for what such a board does not have.
     """
     wiring, light = module.hookup, module.backlight
-    if host is None or host.port is None:
+    if host is None or (host.port is None and host.board is None):
         if isinstance(wiring, BackpackTable) and "bus" not in wiring.model_fields_set:
             raise HookupError(f"{place}hookup] needs the key 'bus': the number N of the I2C bus /dev/i2c-N")
         return module
     tables = {"hookup": wiring, "backlight": light, "contrast": module.contrast}
+    said = f"port = {quoted(host.port)}, a board on USB" if host.port else f"board = {quoted(host.board)}"
     for (table, key), instead in NOT_ON_A_BOARD.items():
         if key in tables[table].model_fields_set:
-            raise HookupError(
-                f"{place}{table}] has {key}, but [host] has port = {quoted(host.port)}, a board on USB, whose lines "
-                f"are its pins: {instead}"
-            )
-    chip = {"chip": host.port}
+            raise HookupError(f"{place}{table}] has {key}, but [host] has {said}, whose lines are its pins: {instead}")
+    chip = {"chip": host.port or host.board}
+    if host.known_board is not None:
+        _check_pins(module, host.known_board, place)
     if not isinstance(wiring, BackpackTable):
         wiring = wiring.model_copy(update=chip)
     return module.model_copy(update={"hookup": wiring, "backlight": light.model_copy(update=chip)})
+
+
+def _check_pins(module: ModuleTable, board: Board, place: str) -> None:
+    """Raise HookupError for a line that is not a pin of the board, or one that cannot be an output."""
+    wiring, light = module.hookup, module.backlight
+    used = {f"hookup] has {role}": line for role, line in wiring.roles.items() if isinstance(wiring, DirectTable)}
+    if isinstance(wiring, RegisterTable) and wiring.serial:
+        used |= {f"hookup.serial] has {role}": line for role, line in wiring.serial.roles.items()}
+    if light.line is not None:
+        used["backlight] has line"] = light.line
+    for what, line in used.items():
+        pin = board.pin(line)
+        if pin is None:
+            raise HookupError(
+                f"{place}{what} = {quoted(line)}, which is not a pin of {board.named}"
+                f"{nearest(str(line), board.pins)}: it has {listed(board.pins)}"
+            )
+        if pin in board.input_only:
+            raise HookupError(f"{place}{what} = {quoted(line)}, which {board.named} can only read: take another pin")

@@ -49,6 +49,9 @@ Number = Annotated[int, Field(ge=0, le=255)]
 Two = Annotated[list[Number], Field(min_length=2, max_length=2)]
 PinName = Literal["vss", "vdd", "vo", "rs", "rw", "e", "e2", "d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7", "a", "k"]
 BusName = Literal["i2c-0", "i2c-1", "spi-0", "spi-1", "uart-0"]
+BoardName = Literal[
+    "rp2040", "rp2350", "esp32", "esp32-s2", "esp32-s3", "esp32-c3", "esp8266", "nrf52840", "microbit-v2", "samd51"
+]
 MapName = Literal["control-low", "control-low-e2", "control-high", "control-high-reversed", "rw-grounded"]
 Address = Annotated[int, Field(ge=0x08, le=0x77)]
 THREE = Field(min_length=3, max_length=3)

@@ -1,11 +1,13 @@
 """The other tables of a hookup file, and all of a panel's together. Whether they can work is for the checks."""
 
+from collections.abc import Iterable
 from typing import Annotated, ClassVar, Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
-from lumek.config.tables import Table
+from lumek.config.tables import Table, one_of
 from lumek.core.geometry import Geometry
+from lumek.hookup.boards import BOARDS, Board
 from lumek.hookup.formulas import next_e12, series_ohms
 from lumek.hookup.keys import (
     ABOVE_SUPPLY_V,
@@ -26,6 +28,7 @@ from lumek.hookup.keys import (
     SWITCH,
     THREE,
     VOLTS,
+    BoardName,
     BusName,
     DeviceName,
     DevicePath,
@@ -222,6 +225,7 @@ class ModuleTable(Table):
 class HostTable(Table):
     """[host]: what the panels are wired to: this computer, or a microcontroller board on a USB cable."""
 
+    board: BoardName | None = Field(None, description=f"a microcontroller board, by its chip: {one_of(BOARDS)}")
     header: Literal["40-pin"] | None = Field(None, description="'40-pin', where it has the usual one")
     logic_volts: Volts = Field(3.3, description=f"{VOLTS}, of its outputs when high")
     tolerates_volts: Volts | None = Field(
@@ -241,26 +245,73 @@ class HostTable(Table):
     baud: Annotated[int, Field(ge=300, le=4_000_000)] | None = Field(
         None, description="bits a second, 300 to 4000000; default: 57600 for Firmata, 115200 for MicroPython"
     )
-    bus: Number = Field(0, description="the N of machine.I2C(N) on a board with MicroPython, 0 to 255")
-    sda: Line | None = Field(None, description=f"the pin of SDA on a board with MicroPython: {LINE}; default: its own")
-    scl: Line | None = Field(None, description=f"the pin of SCL on a board with MicroPython: {LINE}; default: its own")
+    bus: Number = Field(0, description="the number N of the I2C controller of a board, 0 to 255")
+    sda: Line | None = Field(None, description=f"the pin of SDA on a board: {LINE}; default: its usual one")
+    scl: Line | None = Field(None, description=f"the pin of SCL on a board: {LINE}; default: its usual one")
 
     @model_validator(mode="after")
     def _has_a_board_for_its_pins(self) -> Self:
-        given = [key for key in ("kind", "baud", "bus", "sda", "scl") if key in self.model_fields_set]
+        keys = ("kind", "baud") if self.board else ("kind", "baud", "bus", "sda", "scl")
+        given = [key for key in keys if key in self.model_fields_set]
         if given and self.port is None:
             raise ValueError(f"has {given[0]}, but no port: say where the board is, as port = '/dev/ttyACM0'")
+        if self.board and self.header:
+            raise ValueError(f"has header = {self.header!r} and board = {self.board!r}: leave one out")
         if (self.sda is None) != (self.scl is None):
             raise ValueError("has one of sda and scl: give both, or leave both out")
         own = {"micropython": (), "firmata": ("bus", "sda"), "ftdi": ("bus", "sda", "baud")}
-        for key in own[self.kind]:
+        for key in own[self.kind] if self.port is not None else ():
             if key in self.model_fields_set:
                 raise ValueError(f"has {key}, but with kind = {self.kind!r} that is fixed: leave it out")
         return self
 
+    @model_validator(mode="after")
+    def _has_these_pins(self) -> Self:
+        board = self.known_board
+        if board is None:
+            return self
+        for key in ("sda", "scl"):
+            pin, able = getattr(self, key), getattr(board, key).get(self.bus)
+            if pin is not None and (own := board.pin(pin)) is None:
+                there = listed(board.pins)
+                raise ValueError(f"has {key} = {pin!r}, not a pin of {board.named}: it has {there}")
+            if pin is not None and able and own not in able:
+                raise ValueError(
+                    f"has {key} = {pin!r}, which I2C{self.bus} of {board.named} cannot use: use {', '.join(able)}"
+                )
+        if self.bus not in board.i2c:
+            raise ValueError(f"has bus = {self.bus}, which {board.named} does not have: it has "
+                             f"{' and '.join(map(str, board.i2c))}")  # fmt: skip
+        return self
+
+    @property
+    def known_board(self) -> Board | None:
+        """What is known of the board."""
+        return BOARDS[self.board] if self.board else None
+
+    @property
+    def bus_pins(self) -> tuple[str, str]:
+        """The pins of SDA and SCL on a board, by the names of its table."""
+        board = self.known_board
+        if board is None:
+            return "SDA", "SCL"
+        usual = board.i2c[self.bus]
+        given = (self.sda, usual[0]), (self.scl, usual[1])
+        sda, scl = (own if pin is None else board.pin(pin) for pin, own in given)
+        return sda or usual[0], scl or usual[1]
+
+    @property
+    def most_line_ma(self) -> float:
+        """The most that one of its outputs gives."""
+        board = self.known_board
+        return board.line_ma if board is not None and "line_ma" not in self.model_fields_set else self.line_ma
+
     @property
     def bears_volts(self) -> float:
         """The highest voltage that a pin tolerates."""
+        board = self.known_board
+        if board is not None and self.tolerates_volts is None:
+            return board.tolerates_volts
         return self.logic_volts + ABOVE_SUPPLY_V if self.tolerates_volts is None else self.tolerates_volts
 
     def pullup_of(self, bus: int) -> float | Literal[False]:
@@ -268,3 +319,17 @@ class HostTable(Table):
         if self.pullup_ohms is None:
             return HEADER_PULLUPS.get(f"i2c-{bus}", False) if self.header else False
         return self.pullup_ohms
+
+
+def listed(pins: Iterable[str]) -> str:
+    """Names of pins in few words: GP0 to GP29."""
+    runs: list[list[str]] = []
+    for name in pins:
+        head, number = name.rstrip("0123456789"), name[len(name.rstrip("0123456789")) :]
+        last = runs[-1][-1] if runs else ""
+        follows = number and last.rstrip("0123456789") == head and int(last[len(head) :]) + 1 == int(number)
+        if follows:
+            runs[-1].append(name)
+        else:
+            runs.append([name])
+    return ", ".join(run[0] if len(run) == 1 else f"{run[0]} to {run[-1]}" for run in runs)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 from lumek._notice import notice
 from lumek.core.instructions import NOMINAL_HZ
+from lumek.errors import HookupError
 from lumek.hookup.file import Hookup
 from lumek.hookup.model import BacklightTable, ContrastTable, HostTable, ModuleTable
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
@@ -203,6 +204,18 @@ class UsbPorts(HostPorts):
         return self.once(
             "board", lambda: open_board(self._port, host.kind, host.baud, bus=host.bus, sda=host.sda, scl=host.scl)
         )
+
+
+def host_ports(hookup: Hookup) -> HostPorts:
+    """The ports of the host of a hookup. Raises HookupError for a board that is not on a USB cable of this computer."""
+    if hookup.host is None or not hookup.board:
+        return HostPorts()
+    if hookup.host.port is None:
+        raise HookupError(
+            f"{hookup.source} is for {hookup.board_words}, not for this computer: 'lumek firmware {hookup.source} OUT "
+            "--for micropython' writes what the board runs, and --twin simulates it"
+        )
+    return UsbPorts(hookup.host)
 
 
 class TwinPorts(Ports):

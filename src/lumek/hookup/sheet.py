@@ -22,6 +22,9 @@ Kind = Literal["ground", "supply", "host", "register", "potentiometer", "open", 
 GROUND_POSITION, SUPPLY_POSITIONS = 6, {5.0: 2, 3.3: 1}
 """Of the usual header."""
 
+SUPPLY_NAMES = {5.0: ("VBUS", "VIN", "5V", "VSYS"), 3.3: ("3V3",)}
+"""What the supplies of a board are called."""
+
 FTDI_PINS = {"SCL": "D0", "SDA": "D1 + D2"}
 """The bus of an FTDI chip. Source: the documentation of pyftdi, "I2C", "Wiring"."""
 
@@ -33,17 +36,19 @@ class End:
     kind: "ground"; "supply"; "host", a line or signal of it; "register", an output of it; "potentiometer", its wiper;
         "open"; "pads", which are set and not wired.
     name: as it is called there.
-    position: on the header, if it has one.
+    position: on the header, or in the drawing of a board, if it has one.
     line: number or name of a GPIO line, or the output of a register.
+    numbered: whether the position is one of a header.
     """
 
     kind: Kind
     name: str
     position: int | None = None
     line: int | str | None = None
+    numbered: bool = True
 
     def __str__(self) -> str:
-        return f"header {self.position} ({self.name})" if self.position else self.name
+        return f"header {self.position} ({self.name})" if self.position and self.numbered else self.name
 
 
 @dataclass(frozen=True)
@@ -88,10 +93,10 @@ def title(hookup: Hookup, name: str) -> str:
     """Size, mode and address of a panel."""
     module, wiring = hookup.panels[name], hookup.panels[name].hookup
     if isinstance(wiring, BackpackTable):
-        on = f"the {hookup.board_kind} at {hookup.board}" if hookup.board else f"I2C bus {wiring.bus}"
+        on = hookup.board_words or f"I2C bus {wiring.bus}"
         how = f"{wiring.part.upper()} at {wiring.at:#04x} on {on}"
     elif isinstance(wiring, DirectTable):
-        how = f"pins of the {hookup.board_kind} at {hookup.board}" if hookup.board else f"lines of {wiring.chip}"
+        how = f"pins of {hookup.board_words}" if hookup.board else f"lines of {wiring.chip}"
     else:
         how = f"{wiring.part.upper()} on {wiring.leads}"
     return f"{module.size}, ROM {rom_named(module.rom).name}, {module.volts:g} V, {module.width}-bit, {how}"
@@ -129,6 +134,9 @@ def wires(hookup: Hookup, name: str) -> list[Wire]:
 
 def ground(hookup: Hookup) -> End:
     """Ground, at one of its positions."""
+    board = hookup.known_board
+    if board is not None:
+        return End("ground", "GND", board.position("GND"), None, False)
     return End("ground", "GND", GROUND_POSITION if hookup.host and hookup.host.header else None)
 
 
@@ -139,12 +147,20 @@ def colour_at(end: End) -> str:
 
 def supply(hookup: Hookup, volts: float) -> End:
     """A supply of that voltage."""
+    board = hookup.known_board
+    if board is not None:
+        names = SUPPLY_NAMES.get(volts, ())
+        return End("supply", f"{volts:g} V", board.position(*names), None, False)
     position = SUPPLY_POSITIONS.get(volts) if hookup.host and hookup.host.header else None
     return End("supply", f"{volts:g} V", position)
 
 
 def line_end(hookup: Hookup, line: int | str) -> End:
     """A GPIO line."""
+    board = hookup.known_board
+    if board is not None:
+        name = board.pin(line) or str(line)
+        return End("host", f"pin {name}", board.position(name), name, False)
     number = number_of(hookup, line)
     position = POSITIONS.get(number) if hookup.host and hookup.host.header and isinstance(number, int) else None
     label = f"D{line}" if isinstance(line, int) and hookup.board_kind == "FTDI chip" else line
@@ -183,6 +199,11 @@ def _backpack(hookup: Hookup, name: str, wiring: BackpackTable) -> Iterator[Wire
     pulled = f"{ohms_text(wiring.pullup_ohms)} to {module.volts:g} V" if wiring.pullup_ohms else "no pull-ups"
     notes = {"SDA": "if swapped with SCL, no device answers", "SCL": f"on the backpack: {pulled}"}
     for signal, note in notes.items():
+        if hookup.known_board is not None and hookup.host is not None:
+            pin = line_end(hookup, hookup.host.bus_pins[signal == "SCL"])
+            to = End("host", f"{pin.name} ({signal} of I2C{hookup.host.bus})", pin.position, pin.line, False)
+            yield Wire(name, "backpack", None, signal, to, COLOURS[signal], note, shifted)
+            continue
         place = "the board" if hookup.board else f"I2C bus {wiring.bus}"
         if hookup.board_kind == "FTDI chip":
             place = f"the chip, {FTDI_PINS[signal]}"

@@ -7,7 +7,7 @@ import warnings
 
 from lumek._harmless import harmless, quoted
 from lumek.errors import CheckError, HookupWarning
-from lumek.hookup.checks.connections import address, header, lines, roles, size, speed
+from lumek.hookup.checks.connections import address, board, header, lines, roles, size, speed
 from lumek.hookup.checks.findings import Finding
 from lumek.hookup.checks.loads import backlight, contrast, darkness, drive, supply_budget
 from lumek.hookup.checks.volts import bus_level, logic_level, pullups, ratings, shifter, tolerance
@@ -39,6 +39,6 @@ def refuse(hookup: Hookup, real: bool) -> None:
 
 
 CHECKS = (
-    roles, lines, header, size, address, speed,
+    roles, lines, header, board, size, address, speed,
     ratings, tolerance, logic_level, shifter, bus_level, pullups, backlight, drive, darkness, contrast, supply_budget,
 )  # fmt: skip

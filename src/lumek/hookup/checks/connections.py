@@ -6,7 +6,7 @@ from lumek.hookup.file import Hookup
 from lumek.hookup.formulas import ohms_text
 from lumek.hookup.maps import BUS_OF, HEADER_PULLUPS, POSITIONS
 from lumek.hookup.nets import buses_in_use, on_bus, uses
-from lumek.hookup.wiring import DirectTable
+from lumek.hookup.wiring import BackpackTable, DirectTable
 from lumek.links.expanders import EXPANDERS, at_address
 
 SHARED = {"rs", "rw", *(f"d{bit}" for bit in range(8)), "data", "clock", "latch"}
@@ -57,6 +57,23 @@ def lines(hookup: Hookup) -> Findings:
             yield Finding("lines", "error", name, says, why, {})
         if not problems:
             yield Finding("lines", "ok", name, "every role has its line", because, {})
+
+
+def board(hookup: Hookup) -> Findings:
+    """Pins of a board that are for something else at its start, or in its usual firmware."""
+    known = hookup.known_board
+    if known is None or hookup.host is None:
+        return
+    because = f"of {hookup.board_words}, from the data sheet of its chip"
+    for name, module in hookup.panels.items():
+        on_bus = [("SDA", hookup.host.bus_pins[0]), ("SCL", hookup.host.bus_pins[1])]
+        used = [(role, line) for port, role, line in uses(hookup, name) if port == hookup.board]
+        used += on_bus if isinstance(module.hookup, BackpackTable) else []
+        odd = [(role, known.pin(line) or "") for role, line in used if (known.pin(line) or "") in known.careful]
+        for role, pin in odd:
+            yield Finding("board", "warning", name, f"{role} is on pin {pin}: {known.careful[pin]}", because, {})
+        if used and not odd:
+            yield Finding("board", "ok", name, "no pin has another use on this board", because, {})
 
 
 def header(hookup: Hookup) -> Findings:

@@ -74,7 +74,7 @@ def drive(hookup: Hookup) -> Findings:
             continue  # nothing switches it, or the backpack's own transistor does
         host = hookup.host
         if isinstance(wiring, BackpackTable):
-            most = host.line_ma if host else ASSUMED_LINE_MA
+            most = host.most_line_ma if host else ASSUMED_LINE_MA
             good = not formulas.exceeds(light.milliamps, most)
             because = (
                 "at the backpack's jumper the lamp hangs on the line itself, and the jumper's other pin is at "

@@ -16,8 +16,8 @@ from lumek.hookup.drawing.placing import (
     DrawnNet,
     Layout,
     columns,
+    positions_of,
 )
-from lumek.hookup.maps import HEADER
 
 HOST_WIDTH, HOST_GAP = 118.0, 12.0
 
@@ -27,7 +27,7 @@ def draw_host(layout: Layout) -> None:
     shifts = sorted(range(-16, 17), key=abs)
     terminals = max((list(_terminals(layout, shift)) for shift in shifts), key=lambda some: _clearance(some))
     header = layout.hookup.host.header if layout.hookup.host else None
-    heading = f"{layout.hookup.board_kind} at {layout.hookup.board}" if layout.hookup.board else "host"
+    heading = layout.hookup.board_words.removeprefix("the ") or "host"
     if header:
         heading += f", {header} header: position and line"
     layout.canvas.words(HOST_X, terminals[0].y - 24, heading, 9, bold=True)
@@ -60,13 +60,14 @@ class Terminal:
 
 def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
     """All ends at the host, `shift` lower than usual."""
-    header = layout.hookup.host.header if layout.hookup.host else None
+    rows = positions_of(layout.hookup)
+    count = (max(rows) + 1) // 2 if rows else 0
     placed = {end.position: (end, net) for end, net in layout.nets.items() if end.position}
     others = [(end, net) for end, net in layout.nets.items() if not end.position]
     others.sort(key=lambda item: item[1].height or 0.0)
-    height = (20 * HEADER_PITCH if header else 0.0) + TERMINAL_PITCH * len(others)
+    height = count * HEADER_PITCH + TERMINAL_PITCH * len(others)
     y = shift + TOP + 30 + max(0.0, layout.canvas.height - TOP - BOTTOM - 30 - height) / 2
-    for position, what in HEADER.items() if header else ():
+    for position, what in rows.items():
         even, row = 1 - position % 2, (position - 1) // 2
         x, at = HOST_X + even * (HOST_WIDTH + HOST_GAP), y + row * HEADER_PITCH
         edge, jog, between = x + HOST_WIDTH, x + HOST_WIDTH + HOST_GAP / 2, at + HEADER_PITCH / 2
@@ -75,8 +76,11 @@ def _terminals(layout: Layout, shift: float) -> Iterator[Terminal]:
             lead = [(edge, at), (jog, at), (jog, between), (HOST_OUT, between)]
         end, net = placed.get(position, (None, None))
         name = end.name if end else f"line {what}" if isinstance(what, int) else what
-        yield Terminal(x, at, HOST_WIDTH, f"{position}   {name}", net, lead, position)
-    y += 20 * HEADER_PITCH if header else 0.0
+        words = f"{position}   {name}"
+        if layout.hookup.known_board is not None:
+            words = f"{what} ({name})" if end and end.kind == "supply" else name.removeprefix("pin ")
+        yield Terminal(x, at, HOST_WIDTH, words, net, lead, position)
+    y += count * HEADER_PITCH
     for place, (end, net) in enumerate(others):
         at = y + place * TERMINAL_PITCH
         yield Terminal(HOST_X, at, HOST_OUT - HOST_X, clipped(end.name, 32), net, [(HOST_OUT, at)])

@@ -6,6 +6,7 @@ from typing import TypeVar
 
 from lumek.hookup.drawing.canvas import WIDTH, Canvas, Point
 from lumek.hookup.file import Hookup
+from lumek.hookup.maps import HEADER
 from lumek.hookup.sheet import End, Wire, colour_at, wires
 from lumek.hookup.wiring import BackpackTable
 
@@ -101,7 +102,7 @@ class Layout:
         self.supply_ys: list[float] = []
 
         rows = sum(self.rows(name) for name in hookup.panels)
-        host = 20 * HEADER_PITCH if hookup.host and hookup.host.header else 0.0
+        host = (max(positions_of(hookup), default=0) + 1) // 2 * HEADER_PITCH
         host += TERMINAL_PITCH * sum(1 for end in self.nets if not end.position)
         height = max(HEIGHT, TOP + BOTTOM + rows * LEAST_PITCH, TOP + BOTTOM + 30 + host)
         self.pitch = min(MOST_PITCH, (height - TOP - BOTTOM) / rows)
@@ -159,3 +160,10 @@ def _in_order(rows: list[Wire]) -> list[Wire]:
     place = {name: number for number, name in enumerate(names)}
     numbered = all(wire.pin for wire in pins)
     return sorted(pins, key=lambda wire: (wire.pin or 0) if numbered else place.get(wire.name, 99))
+
+
+def positions_of(hookup: Hookup) -> dict[int, int | str]:
+    """Position -> what is there, of the host's header or of a board; nothing where neither is known."""
+    if hookup.known_board is not None:
+        return dict(hookup.known_board.positions)
+    return HEADER if hookup.host and hookup.host.header else {}
