@@ -23,6 +23,7 @@ GROUND = {"errors", "_harmless"}
 # Folder (or module beside them): what it may import of Lumek's when it runs. What is missing here may import anything.
 MAY = {
     "_harmless": set(), "errors": {"_harmless"}, "_lock": set(), "_notice": {"_harmless"}, "_files": set(),
+    "_failing": {"_failing", "_harmless"}, "_later": set(), "board": {"faces", "fields"},
     "core": {*GROUND, "core"},
     "roms": {*GROUND, "roms", "core", "config", "_files"},
     "links": {*GROUND, "links", "core", "_lock"},
@@ -33,7 +34,7 @@ MAY = {
     "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_play", "_together", "_upkeep", "core",
               "lights", "roms"},
     "_upkeep": {*GROUND, "_explain", "_raw", "_read_back", "_tending", "core"},
-    "_raw": {*GROUND, "_driver", "core"}, "_explain": set(),
+    "_raw": {*GROUND, "_driver", "core"}, "_explain": {"_driver", "core"},
     "_tending": {*GROUND, "_driver", "_notice", "_read_back", "core"},
     "_health": {"_notice"},
     "_notebook": {"_simulate", "views"},
@@ -48,6 +49,7 @@ MAY = {
                "twin", "_notice"},
     "diagnosis": {*GROUND, "diagnosis", "core", "hookup", "links", "panel", "protocols", "roms", "twin", ""},
     "readings": {*GROUND, "readings", "_files", "_notice"},
+    "firmware": {*GROUND, "firmware", "hookup", "faces", "fields", "core", "expressions", "panel", ""},
     "glyphs": {*GROUND, "glyphs", "config", "core", "_files", "panel", "views"},
     "expressions": {*GROUND, "expressions", "readings", "fields"},
     "faces": {*GROUND, "faces", "config", "core", "expressions", "fields", "glyphs", "hookup", "panel", "readings",
@@ -58,10 +60,12 @@ MAY = {
 HINTS = {"captures", "protocols", "core", "roms", "links", "panel", "twin", "_driver", "_explain", "_health", "_play",
          "_raw", "_read_back", "_tending", "_upkeep", "glyphs", "motions", "readings"}  # fmt: skip
 
-PORTABLE = {"", "errors", "panel", "core", "links", "lights", "fields", "roms", "_driver", "_explain", "_glyphs",
-            "_harmless", "_health", "_lock", "_notice", "_play", "_raw", "_read_back", "_tending", "_together",
-            "_upkeep", "motions"}  # fmt: skip
-PORTABLE_FILES = {"ports.board", "ports.bit_banged"}
+PORTABLE = {
+    "", "errors", "panel", "core", "links", "lights", "fields", "roms", "_driver", "_explain", "_failing", "_glyphs",
+    "_harmless", "_health", "_later", "_lock", "_notice", "_play", "_raw", "_read_back", "_tending", "_together",
+    "_upkeep", "motions",
+}  # fmt: skip
+PORTABLE_FILES = {"board", "faces.turns", "ports.board", "ports.bit_banged"}
 NOT_PORTABLE = {"roms.file"}
 
 # What MicroPython has, in its own words; the others are asked for with a way around.

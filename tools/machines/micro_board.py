@@ -22,10 +22,14 @@ PINS = {str(pin) for pin in range(30)} | {"LED"}
 class MicroBoard:
     """In a `with` block it runs: `port` is the path of its serial port.
 
+    folder: its file system; it runs main.py in it when it starts, also after Ctrl-D, as boards do.
+    room: bytes of its file system, which is then one of a board, in memory; None for the folder itself.
     said: what came over it. bus_made: the number of its bus, and the pins that it was given.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, folder: Path | None = None, room: int | None = None) -> None:
+        self._folder, self._room = folder, room
+        self._closing, self._starting = False, threading.Lock()
         self.clock = TwinClock()
         self.lines = TwinLines(self.clock, drive_ns=0)
         self.bus = TwinBus(self.clock)
@@ -40,11 +44,13 @@ class MicroBoard:
         self.port = os.ttyname(self._ends[1][1])
         self._wake = os.pipe()
         place = {"MICROPYPATH": f".frozen:{HERE / 'micropython'}", "BOARD_PORT": str(self._listener.getsockname()[1])}
-        self._process = subprocess.Popen(
-            [str(MICROPYTHON)], stdin=self._ends[0][1], stdout=self._ends[0][1], stderr=self._ends[0][1],
-            env={**os.environ, **place}, start_new_session=True,
-        )  # fmt: skip
-        self._threads = [threading.Thread(target=work) for work in (self._carry, self._serve)]
+        if self._folder is not None:
+            place["MICROPYPATH"] = f".frozen:{HERE / 'micropython'}:"
+            place["BOARD_ROOM"] = str(self._room or "")
+        self._place = place
+        self._process = self._started()
+        works = [self._carry, self._serve, *([self._restart] if self._folder is not None else [])]
+        self._threads = [threading.Thread(target=work) for work in works]
         for thread in self._threads:
             thread.start()
         return self
@@ -52,7 +58,9 @@ class MicroBoard:
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
-        self._process.kill()
+        with self._starting:
+            self._closing = True
+            self._process.kill()
         self._process.wait()
         os.close(self._wake[1])
         self._listener.shutdown(socket.SHUT_RDWR)
@@ -61,6 +69,22 @@ class MicroBoard:
         self._listener.close()
         for file in (*self._ends[0], *self._ends[1], self._wake[0]):
             os.close(file)
+
+    def _started(self) -> "subprocess.Popen[bytes]":
+        """The interpreter, which runs the program of its file system, if it has one."""
+        boot = ["-i", str(HERE / "micropython" / "boot.py")] if self._folder is not None else []
+        return subprocess.Popen(
+            [str(MICROPYTHON), *boot], stdin=self._ends[0][1], stdout=self._ends[0][1], stderr=self._ends[0][1],
+            env={**os.environ, **self._place}, start_new_session=True, cwd=self._folder,
+        )  # fmt: skip
+
+    def _restart(self) -> None:
+        """Start again after Ctrl-D, which ends a native interpreter."""
+        while not self._closing:
+            self._process.wait()
+            with self._starting:
+                if not self._closing:
+                    self._process = self._started()
 
     def _carry(self) -> None:
         """Bytes from one pseudo-terminal to the other."""
@@ -73,11 +97,15 @@ class MicroBoard:
                 os.write(board if file == host else host, data)
 
     def _serve(self) -> None:
-        """Do what the board's `machine` asks for."""
-        try:
-            line, _ = self._listener.accept()
-        except OSError:
-            return
+        """Do what the board's `machine` asks for, also after it was started again."""
+        while True:
+            try:
+                line, _ = self._listener.accept()
+            except OSError:
+                return
+            self._serve_one(line)
+
+    def _serve_one(self, line: socket.socket) -> None:
         with line, line.makefile("rw", newline="\n") as asked:
             for request in asked:
                 act, *words, us = request.split()

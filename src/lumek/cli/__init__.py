@@ -22,6 +22,7 @@ COMMANDS = {
     "glyph": "Show, convert, trace and edit glyphs.",
     "sensors": "List the sensors of this host, with their readings.",
     "run": "Show readings on panels, simulated or real, as a file lays them out.",
+    "firmware": "Write what a microcontroller board needs, and bring it there.",
 }
 """Name of a command, and of its module: what it does. Kept here so that --help loads no command."""
 

@@ -7,6 +7,7 @@ from lumek._harmless import quoted
 from lumek.core.text import lines_of
 from lumek.errors import FaceError
 from lumek.faces.face import Face
+from lumek.faces.turns import Turns
 from lumek.panel import Panel
 from lumek.readings.reading import Reading
 from lumek.readings.settings import duration
@@ -38,11 +39,7 @@ class Deck:
             raise FaceError(f"the faces of a deck are of one size, not {', '.join(face.size for face in self.faces)}")
         if all(face.alarm or face.start for face in self.faces):
             raise FaceError("a deck needs a face besides those for alarms and for the start")
-        self._now: Face | None = None
-        self._since = 0.0
-        self._began: float | None = None
-        self._starts = [face for face in self.faces if face.start]
-        self._interrupted: Face | None = None
+        self._turns = Turns(self.faces, self.page_s)
 
     def __iter__(self) -> Iterator[Face]:
         return iter(self.faces)
@@ -59,7 +56,7 @@ class Deck:
 
     def skip_start(self) -> None:
         """Leave out the faces that are for the start."""
-        self._starts = []
+        self._turns.skip_start()
 
     def turn(self, seconds: float, readings: Mapping[str, Reading], ready: bool) -> Face | None:
         """The face that is to be seen at a time; None when the condition of none holds.
@@ -67,28 +64,5 @@ class Deck:
         seconds: they never go back.
         ready: whether the first readings are in.
         """
-        self._began = seconds if self._began is None else self._began
-        if ready and seconds - self._began >= sum(face.seconds or 0 for face in self._starts):
-            self._starts = []
-        turns = self._starts or self._taking_turns(readings)
-        now = self._now
-        if now is None or now not in turns or seconds - self._since >= (now.seconds or self.page_s):
-            if now is not None and now.alarm and not (turns and turns[0].alarm):
-                now = self._interrupted
-            self._interrupted = self._interrupted if now is not None and now.alarm else now
-            self._now, self._since = self._after(now, turns), seconds
-        return self._now
-
-    def _taking_turns(self, readings: Mapping[str, Reading]) -> list[Face]:
-        """The faces among which one is to be seen after the start."""
-        if alarms := [face for face in self.faces if face.alarm and face.holds(face.alarm, readings)]:
-            return alarms
-        others = [face for face in self.faces if not face.alarm and not face.start]
-        return [face for face in others if not face.only or face.holds(face.only, readings)]
-
-    def _after(self, now: Face | None, turns: list[Face]) -> Face | None:
-        """The next of those that take turns, in the order of the deck, after the one that is seen."""
-        if not turns:
-            return None
-        place = self.faces.index(now) if now is not None else -1
-        return min(turns, key=lambda face: (self.faces.index(face) - place - 1) % len(self.faces))
+        face: Face | None = self._turns.turn(seconds, ready, lambda one, what: one.holds(getattr(one, what), readings))
+        return face

@@ -52,3 +52,6 @@ class I2C:
         if data == "no":
             raise OSError(19)
         return bytes.fromhex(data)
+
+    def readfrom_into(self, address, data):
+        data[:] = self.readfrom(address, len(data))

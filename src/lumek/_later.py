@@ -1,0 +1,45 @@
+"""What a class or module of a board has later: `lumek.firmware` takes it out, and puts it into files."""
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
+
+
+def later(thing: "Any", name: str, where: "tuple[str, ...]") -> "Any":
+    """An attribute that a class gets from a file, and then has; or, where `thing` is None, one of that file itself.
+
+    where: modules, each followed by the names that it brings, between blanks. Raises AttributeError for another name.
+    """
+    for at in range(1, len(where), 2):
+        if f" {name} " in where[at]:
+            module = __import__("lumek." + where[at - 1], None, None, [name])
+            return getattr(module if thing is None else thing, name)
+    raise AttributeError(name)
+
+
+def give_up() -> None:
+    """Give up what only the start of a panel needs, once it is done."""
+    from sys import modules
+
+    start: Any = modules.get("lumek.start")
+    if start:
+        start.end()
+
+
+def settable(name: str) -> property:
+    """A property whose getter and setter come later, as get_... and set_..."""
+    return property(lambda thing: getattr(thing, "get_" + name)(), lambda thing, to: getattr(thing, "set_" + name)(to))
+
+
+def once(module: str, name: str) -> "Any":
+    """What a module has, which is then given up: a table that is looked at, and not kept."""
+    from sys import modules
+
+    whole = "lumek." + module
+    found = getattr(__import__(whole, None, None, [name]), name)
+    package, _, last = whole.rpartition(".")
+    tables: Any = ((modules, whole), (modules[package].__dict__, last))
+    for where, key in tables:
+        where[key] = None  # a table of MicroPython's keeps the value of what is deleted
+        del where[key]
+    return found

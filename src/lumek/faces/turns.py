@@ -1,0 +1,62 @@
+"""Which face is to be seen: the rules by which faces take turns, for a deck and for a board."""
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+    from typing import Any
+
+
+class Turns:
+    """Faces that take turns: those whose condition holds, each for its time.
+
+    faces: objects with `seconds` (None for page_s), `only`, `alarm` and `start`.
+    page_s: seconds that each face is shown, unless it has its own.
+    """
+
+    def __init__(self, faces: "Sequence[Any]", page_s: float) -> None:
+        self.faces = list(faces)
+        self.page_s = page_s
+        self._now: Any = None
+        self._since = 0.0
+        self._began: float | None = None
+        self._starts = [face for face in self.faces if face.start]
+        self._interrupted: Any = None
+
+    def skip_start(self) -> None:
+        """Leave out the faces that are for the start."""
+        self._starts = []
+
+    def turn(self, seconds: float, ready: bool, holds: "Callable[[Any, str], bool]") -> "Any":
+        """The face that is to be seen at a time; None when the condition of none holds.
+
+        seconds: they never go back.
+        ready: whether the first readings are in.
+        holds: whether a condition of a face, "only" or "alarm", is known to be true.
+        """
+        self._began = seconds if self._began is None else self._began
+        if ready and seconds - self._began >= sum([face.seconds or 0 for face in self._starts]):
+            self._starts = []
+        turns = self._starts or self._taking_turns(holds)
+        now = self._now
+        if now is None or now not in turns or seconds - self._since >= (now.seconds or self.page_s):
+            if now is not None and now.alarm and not (turns and turns[0].alarm):
+                now = self._interrupted
+            self._interrupted = self._interrupted if now is not None and now.alarm else now
+            self._now, self._since = self._after(now, turns), seconds
+        return self._now
+
+    def _taking_turns(self, holds: "Callable[[Any, str], bool]") -> "list[Any]":
+        """The faces among which one is to be seen after the start."""
+        alarms = [face for face in self.faces if face.alarm and holds(face, "alarm")]
+        if alarms:
+            return alarms
+        others = [face for face in self.faces if not face.alarm and not face.start]
+        return [face for face in others if not face.only or holds(face, "only")]
+
+    def _after(self, now: "Any", turns: "list[Any]") -> "Any":
+        """The next of those that take turns, in the order of the deck, after the one that is seen."""
+        if not turns:
+            return None
+        place = self.faces.index(now) if now is not None else -1
+        count = len(self.faces)
+        return min([((self.faces.index(face) - place - 1) % count, face) for face in turns], key=lambda one: one[0])[1]

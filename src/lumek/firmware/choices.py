@@ -1,0 +1,128 @@
+"""What a board's main file has of the classes of the portable part, beyond what follows from the calls in them."""
+
+COMMON = {
+    "panel:Panel": {"clear"},
+    "_glyphs:Glyphs": {"__setitem__"},
+    "core.glyph:Glyph": {"laid_out", "rows"},
+    "fields.bar:Bar": {"cells", "take"},
+    "fields.field:Field": {"hides", "laid_out", "word"},
+    "core.numbers:_Style": {"text"},
+    **{one: {"light"} for one in ("links.byte_port:BytePort", "links.backpack:Backpack", "links.direct:Direct",
+                                  "links.shift_register:ShiftRegister")},
+}  # fmt: skip
+"""Methods that most programs call: {class: methods}."""
+
+SELDOM = {
+    "panel:Panel": {
+        "_once_started", "_refuse", "_tell_lost", "close", "health", "leftward", "rows", "send", "size",
+        "slide",
+    },
+    "_glyphs:Glyphs": {"__getitem__", "update", "prefer", "rows_of", "_names"},
+    "_driver:Driver": {"read", "_repeat", "_repainted", "_synchronised", "send"},
+    "_health:Health": {"failed", "tell", "_change"},
+    "core.cells:Cells": {
+        "_drawing", "_filled", "_first", "_look_again", "_lose", "_nearest", "_settle", "_want", "draw", "fitting",
+        "text",
+    },
+    "core.geometry:Geometry": {"_counted", "_name"},
+    "core.glyph:Glyph": {"_combined", "__or__", "__and__", "__xor__", "__sub__", "__invert__"},
+    "core.numbers:_Style": {"_prefixed", "_scientific", "_to_base", "overflow", "parts"},
+    "core.plan:Pen": {"write_glyphs", "clear", "home", "slide", "turn"},
+    "core.slots:Slots": {"drawings", "give", "redraw", "shows"},
+    "fields.bar:Bar": {"_remember"},
+    "fields.field:Field": {"cells"},
+    "lights.backlight:Backlight": {"ask"},
+    "links.backpack:Backpack": {"_nibble", "read"},
+    "links.direct:Direct": {"read"},
+    "roms.rom:Rom": {"_drawn", "_search", "character", "characters", "drawings", "find", "matching", "_runs_and_twins"},
+}  # fmt: skip
+"""Methods that few programs need, though something in the main file calls them, or another of their name."""
+
+GROUPS: dict[str, dict[str, set[str]]] = {
+    "drawings": {
+        "core.cells:Cells": {"_drawing", "_filled", "_settle", "_want", "draw", "fitting"},
+        "core.plan:Pen": {"write_glyphs"}, "core.plan": {"_redraw"}, "roms.rom:Rom": {"matching"},
+    },
+    "losses": {"core.cells:Cells": {"_first", "_lose", "_nearest"}},
+    "tables": {"roms.rom:Rom": {"_drawn", "_runs_and_twins"}},
+    "clearing": {"core.plan:Pen": {"clear"}},
+}  # fmt: skip
+"""Methods of classes and functions of modules that are needed at the same time, and share a file. The others of a class
+are in one for each module that they are from."""
+
+ASIDE = {
+    "core.geometry:_listed", "core.geometry:_written", "core.glyph:_row_of_dots", "core.glyph:_rows_of_art",
+    "core.glyph:dots_of_art", "core.glyph:for_cell", "core.layout:Text", "core.layout:in_middle",
+    "core.numbers:numbers", "core.plan:_redraw", "core.text:_check", "_together:Together",
+}  # fmt: skip
+"""Functions that are as seldom needed."""
+
+START = {
+    one: {"__init__"} for one in (
+        "_driver:Driver", "_health:Health", "board:Face", "board:Show", "core.cells:Cells", "core.geometry:Geometry",
+        "core.instructions:Timing", "core.slots:Slots", "faces.turns:Turns", "fields.bar:Bar", "fields.choice:Choice",
+        "fields.clock:Clock", "fields.clock:Countdown", "fields.field:Field", "fields.measure:Measure",
+        "fields.label:Label", "fields.lamp:Lamp", "fields.march:March", "fields.number:Number", "fields.tall:Tall",
+        "fields.ticker:Ticker", "fields.trend:Trend", "lights.backlight:Backlight", "lights.backlight:LinkLight",
+        "links.backpack:Backpack", "links.direct:Direct", "links.shift_register:ShiftRegister", "panel:Panel",
+        "ports.board:BoardBus", "ports.board:BoardLines", "ports.board:BoardSpi",
+    )
+}  # fmt: skip
+"""What is called once, to make a panel and the faces on it."""
+START["_driver:Driver"].add("_start")
+START["core.geometry:Geometry"].add("index_of")
+
+TRANSIENT = {
+    "core.tables.compositions", "core.tables.decompositions", "core.tables.drawings", "roms.a00_dots", "roms.a02_dots",
+}  # fmt: skip
+"""Tables that are given up when they were looked at: the results are kept, and they would fill a board."""
+
+CHECKS = {
+    "links.byte_port:_check_lines": None, "links.byte_port:check_level": None, "links.direct:_check_lines": None,
+    "links.backpack:_checked_address": 0, "_upkeep:checked_retries": 0, "roms:rom_named": 0,
+    "links.shared:hand_over": None,
+}  # fmt: skip
+"""Functions that check what was checked when the hookup file was read: what they return, the number of an argument."""
+
+RECORDS = {"links.expanders:Expander": ("base", "lines", "registers")}
+"""The fields that a board needs of a record, in their order: {full name: fields}."""
+
+WITHOUT = {"groups", "word_groups"}
+"""Methods of fields that say which slots a face may need: that is known when its file is read."""
+
+INTERNAL = {
+    "_driver",
+    "_explain",
+    "_failing",
+    "_later",
+    "_notice",
+    "_raw",
+    "_read_back",
+    "_tending",
+    "_together",
+    "core.bundled",
+    "core.cells",
+    "core.clusters",
+    "core.composing",
+    "core.geometry",
+    "core.plan",
+    "core.repaint",
+    "core.similar",
+    "core.slots",
+    "core.startup",
+    "core.text",
+    "core.words",
+    "lights.backlight",
+    "links.byte_port",
+    "links.shared",
+}
+"""Modules whose functions no program calls."""
+
+INNER = {
+    "_driver:Driver", "core.cells:Cells", "core.geometry:Geometry", "core.instructions:Timing", "core.plan:Pen",
+    "core.plan:Picture", "core.slots:Slots",
+}  # fmt: skip
+"""Classes whose objects no program meets, nor what a program brings of its own: links, ports, lights."""
+
+HARDWARE = {"board", "ports.bit_banged", "ports.board"}
+"""Modules that speak with objects of the interpreter, whose attributes are called as it calls them."""

@@ -1,0 +1,145 @@
+"""A face file as a module for a board: its faces, its formulas and its glyphs, for `lumek.board`."""
+
+import ast
+from collections.abc import Iterable, Mapping
+from graphlib import TopologicalSorter
+from typing import Any
+
+from lumek._harmless import quoted
+from lumek.errors import FaceError
+from lumek.expressions.parse import parsed, source
+from lumek.faces.face import Face
+from lumek.faces.file import FaceFile
+from lumek.faces.model import FaceTable, FieldTable
+from lumek.faces.probe_tables import ProbeTable
+from lumek.panel import Panel
+
+FUNCTIONS = {"abs", "min", "max", "round"}
+"""Functions that a board has, too; the conversions are for the desk."""
+
+OPERATORS = {
+    ast.Eq: "==", ast.NotEq: "!=", ast.Lt: "<", ast.LtE: "<=", ast.Gt: ">", ast.GtE: ">=",
+}  # fmt: skip
+
+
+class CompiledFaces:
+    """The module of a face file.
+
+    text: its source. kinds: name of a field -> its module in `lumek.fields`. names: those that a program reads.
+    Raises FaceError for what a board cannot do: filters, conversions, ages, a plan of lights, several panels.
+    """
+
+    def __init__(self, faces: FaceFile, panel: Panel) -> None:
+        self._faces = faces
+        if len(faces.panels) > 1:
+            raise FaceError(f"{faces.path}: a board shows the faces of one panel; this file has {len(faces.panels)}")
+        self._names = list(faces.probes)
+        self._formulas: dict[str, str] = {}
+        self._kinds: dict[str, str] = {}
+        deck = next(iter(faces.decks({name: [panel] for name in faces.panels}).values()))
+        shown = [self._face(face, faces.faces[face.name]) for face in deck]
+        probes = self._probes(faces.probes)
+        given = [name for name, probe in faces.probes.items() if probe.formula is None]
+        lines = [f"from lumek import {', '.join(sorted(['Face', *self._kinds]))}", ""]
+        lines += [f"PAGE_S, REFRESH_HZ, POLL_S = {faces.deck.page_s}, {faces.deck.refresh_hz}, {faces.deck.poll_s}"]
+        lines += [f"FAREWELL = {deck.farewell!r}", f"NAMES = {tuple(given)!r}"]
+        lines += ["PROBES = (" + "".join([f"({name!r}, lambda run: {text}), " for name, text in probes]) + ")"]
+        formulas = ", ".join([f"{of!r}: lambda run: {text}" for of, text in self._formulas.items()])
+        lines += ["FORMULAS = {" + formulas + "}"]
+        lines += ["", "", "def faces():", "    return ("]
+        lines += [f"        {one}," for one in shown]
+        lines += ["    )", "", "", "def glyphs():"]
+        drawings = ", ".join([f"({character!r}, Glyph({glyph.rows!r}))" for character, glyph in faces.glyphs.items()])
+        lines += ["    from lumek import Glyph", "", f"    return ({drawings},)"] if drawings else ["    return ()"]
+        self.text = "\n".join(lines) + "\n"
+        self.kinds, self.names = self._kinds, given
+
+    def _face(self, face: Face, table: FaceTable) -> str:
+        placed = []
+        for place, one in enumerate(face.fields):
+            written = table.fields[place] if place < len(table.fields) else None
+            rows, columns = one.rows, one.columns
+            kind = type(one.field)
+            self._kinds[kind.__name__] = kind.__module__.rpartition(".")[2]
+            made = self._made(written) if written is not None else f"Label({one.field.text!r})"  # type: ignore[attr-defined]
+            placed.append(f"({rows[0]}, {len(rows)}, {columns[0]}, {len(columns)}, {made})")
+        more = [f"{key}={value}" for key, value in (
+            ("seconds", table.seconds), ("only", self._condition(table.only)), ("alarm", self._condition(table.alarm)),
+            ("start", table.start or None),
+        ) if value is not None]  # fmt: skip
+        return f"Face(({', '.join(placed)},), {', '.join(more)})" if placed else f"Face((), {', '.join(more)})"
+
+    def _made(self, table: FieldTable) -> str:
+        settings = table.settings()
+        of = settings.get("of", "")
+        if of and of not in self._names:
+            self._formulas[of] = self._formula(of)
+        given = ", ".join([f"{key}={value!r}" for key, value in settings.items()])
+        made = f"{table.makes.__name__}({given})"
+        return f"{made}.blinking()" if table.blink else made
+
+    def _condition(self, text: str) -> str | None:
+        return f"lambda run: {self._formula(text)}" if text else None
+
+    def _probes(self, probes: "Mapping[str, ProbeTable]") -> "Iterable[tuple[str, str]]":
+        """The probes that are formulas, in the order in which they need each other, and those with limits."""
+        needs: dict[str, set[str]] = {}
+        formulas: dict[str, str] = {}
+        for name, table in probes.items():
+            settings: dict[str, Any] = table.model_dump(exclude_unset=True)
+            for key in ("through", "low", "high"):
+                if settings.get(key) not in (None, []):
+                    raise FaceError(
+                        f"{self._faces.path}: [probes.{name}] has {key}, which a board does not do: let the function "
+                        "that reads it do so, and leave it out of the file for the board"
+                    )
+            if table.formula is not None:
+                used = [one.id for one in ast.walk(parsed(table.formula)) if isinstance(one, ast.Name)]
+                needs[name] = {one for one in used if one in probes and probes[one].formula is not None}
+                formulas[name] = self._formula(table.formula)
+        return [(name, formulas[name]) for name in TopologicalSorter(needs).static_order()]
+
+    def _formula(self, text: str) -> str:
+        """An expression as Python of `lumek.board.Run`."""
+        return ast.unparse(ast.fix_missing_locations(_Formula(text, self._names).visit(parsed(text))))
+
+
+class _Formula(ast.NodeTransformer):
+    def __init__(self, text: str, names: list[str]) -> None:
+        self._text, self._names = text, names
+
+    def visit_Name(self, node: ast.Name) -> ast.expr:
+        return ast.Call(ast.Name("run", ast.Load()), [ast.Constant(node.id)], [])
+
+    def visit_Constant(self, node: ast.Constant) -> ast.expr:
+        number = isinstance(node.value, int) and not isinstance(node.value, bool)
+        return ast.Constant(float(node.value)) if number and isinstance(node.value, int) else node
+
+    def visit_BoolOp(self, node: ast.BoolOp) -> ast.expr:
+        none = ast.arguments([], [], None, [], [], None, [])
+        parts: list[ast.expr] = [ast.Lambda(none, self.visit(part)) for part in node.values]
+        method = "either" if isinstance(node.op, ast.Or) else "both"
+        return ast.Call(ast.Attribute(ast.Name("run", ast.Load()), method, ast.Load()), parts, [])
+
+    def visit_Compare(self, node: ast.Compare) -> ast.expr:
+        parts: list[ast.expr] = [self.visit(part) for part in [node.left, *node.comparators]]
+        if len(parts) == 2:
+            return ast.Compare(parts[0], node.ops, parts[1:])
+        # All parts are looked at before they are compared: one that is unknown makes the whole unknown.
+        names = [f"v{place}" for place in range(len(parts))]
+        pairs = zip(names, node.ops, names[1:], strict=False)
+        chain = " and ".join([f"{one} {OPERATORS[type(op)]} {other}" for one, op, other in pairs])
+        return ast.Call(ast.parse(f"lambda {', '.join(names)}: {chain}", mode="eval").body, parts, [])
+
+    def visit_Call(self, node: ast.Call) -> ast.expr:
+        name = node.func.id if isinstance(node.func, ast.Name) else ""
+        if name == "flawed" and isinstance(node.args[0], ast.Name):
+            method = ast.Attribute(ast.Name("run", ast.Load()), "flawed", ast.Load())
+            return ast.Call(method, [ast.Constant(node.args[0].id)], [])
+        if name not in FUNCTIONS or node.keywords:
+            raise FaceError(f"{source(node)} in {quoted(self._text)} is not possible on a board: functions there are "
+                            f"flawed, {', '.join(sorted(FUNCTIONS))}")  # fmt: skip
+        arguments: list[ast.expr] = [self.visit(part) for part in node.args]
+        if name == "round" and len(arguments) == 2:
+            arguments[1] = ast.Call(ast.Name("int", ast.Load()), [arguments[1]], [])
+        return ast.Call(node.func, arguments, [])
