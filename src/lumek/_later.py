@@ -5,14 +5,20 @@ if TYPE_CHECKING:
     from typing import Any
 
 
-def later(thing: "Any", name: str, where: "tuple[str, ...]") -> "Any":
+def part(file: "int | str") -> "Any":
+    """A module of the package, by the number or name of its file: a board would keep each name, asked for or not."""
+    name = file if isinstance(file, str) else f"_{file}"
+    return __import__("lumek." + name, None, None, [name])
+
+
+def later(thing: "Any", name: str, where: "tuple[Any, ...]") -> "Any":
     """An attribute that a class gets from a file, and then has; or, where `thing` is None, one of that file itself.
 
-    where: modules, each followed by the names that it brings, between blanks. Raises AttributeError for another name.
+    where: files, each followed by the names that it brings, between blanks. Raises AttributeError for another name.
     """
     for at in range(1, len(where), 2):
         if f" {name} " in where[at]:
-            module = __import__("lumek." + where[at - 1], None, None, [name])
+            module = part(where[at - 1])
             return getattr(module if thing is None else thing, name)
     raise AttributeError(name)
 
@@ -31,12 +37,13 @@ def settable(name: str) -> property:
     return property(lambda thing: getattr(thing, "get_" + name)(), lambda thing, to: getattr(thing, "set_" + name)(to))
 
 
-def once(module: str, name: str) -> "Any":
-    """What a module has, which is then given up: a table that is looked at, and not kept."""
+def once(file: "int | str", name: str) -> "Any":
+    """What a file has, which is then given up: a table that is looked at, and not kept."""
     from sys import modules
 
-    whole = "lumek." + module
-    found = getattr(__import__(whole, None, None, [name]), name)
+    module = part(file)
+    found = getattr(module, name)
+    whole = module.__name__
     package, _, last = whole.rpartition(".")
     tables: Any = ((modules, whole), (modules[package].__dict__, last))
     for where, key in tables:

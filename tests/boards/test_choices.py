@@ -21,7 +21,7 @@ def classes(module: str) -> dict[str, set[str]]:
     return {**methods, "": set(methods)}
 
 
-TABLES = [*choices.COMMON.items(), *choices.SELDOM.items(), *choices.START.items()]
+TABLES = [*choices.COMMON.items(), *choices.ALSO_AT_START.items(), *choices.SELDOM.items(), *choices.START.items()]
 TABLES += [one for group in choices.GROUPS.values() for one in group.items()]
 METHODS = sorted({(name, method) for name, methods in TABLES for method in methods})
 

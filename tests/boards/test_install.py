@@ -59,15 +59,15 @@ def test_a_firmware_is_installed_runs_and_is_compared(
 
         # A file of the firmware that was changed, one that is gone; the user's own program stays.
         lib = tmp_path / "board" / "lib" / "lumek"
-        (lib / "_raw.mpy").write_bytes(b"other")
-        (lib / "_play.mpy").unlink()
+        (lib / "start.mpy").write_bytes(b"other")
+        (lib / "errors.mpy").unlink()
         (tmp_path / "board" / "main.py").write_text("print('mine')\n")
         assert command("hive.toml", "--check", board.port) == 1
         out = capsys.readouterr().out
-        assert "other     lib/lumek/_raw.mpy" in out
-        assert "missing   lib/lumek/_play.mpy" in out
+        assert "other     lib/lumek/start.mpy" in out
+        assert "missing   lib/lumek/errors.mpy" in out
         with target_at(board.port) as target:
-            assert install(built(), target).to_copy == ["lib/lumek/_play.mpy", "lib/lumek/_raw.mpy"]
+            assert install(built(), target).to_copy == ["lib/lumek/errors.mpy", "lib/lumek/start.mpy"]
             assert not compare(built(), target)
             assert target.first_output(5).startswith("mine")
 

@@ -15,7 +15,7 @@ def later_name(special: str, owner: str) -> str:
     """The name of a special method that is loaded later; of a constructor, which others may inherit, its own."""
     if special == "__init__":
         return f"_init_{owner.rpartition(':')[2]}"
-    return f"{special.strip('_')}_later"
+    return f"_{special.strip('_')}_later"
 
 
 def stub_of(member: ast.FunctionDef, owner: str) -> ast.FunctionDef:

@@ -3,6 +3,8 @@
 COMMON = {
     "panel:Panel": {"clear"},
     "_glyphs:Glyphs": {"__setitem__"},
+    "_driver:Driver": {"_send"},
+    "_lock:Alone": {"_is_owned"},
     "core.glyph:Glyph": {"laid_out", "rows"},
     "fields.bar:Bar": {"cells", "take"},
     "fields.field:Field": {"hides", "laid_out", "word"},
@@ -46,6 +48,8 @@ GROUPS: dict[str, dict[str, set[str]]] = {
     "losses": {"core.cells:Cells": {"_first", "_lose", "_nearest"}},
     "tables": {"roms.rom:Rom": {"_drawn", "_runs_and_twins"}},
     "clearing": {"core.plan:Pen": {"clear"}},
+    "changes": {"core.cells:Cells": {"_look_again"}},
+    "complaints": {"core.geometry:Geometry": {"_name"}},
 }  # fmt: skip
 """Methods of classes and functions of modules that are needed at the same time, and share a file. The others of a class
 are in one for each module that they are from."""
@@ -71,6 +75,9 @@ START = {
 """What is called once, to make a panel and the faces on it."""
 START["_driver:Driver"].add("_start")
 START["core.geometry:Geometry"].add("index_of")
+
+ALSO_AT_START = {"core.instructions:Timing": {"pause", "scaled", "single"}}
+"""Methods that the start needs, and few programs after it: the file of the start has them, too, and gives them up."""
 
 TRANSIENT = {
     "core.tables.compositions", "core.tables.decompositions", "core.tables.drawings", "roms.a00_dots", "roms.a02_dots",

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import product
 
 from lumek.firmware.choices import HARDWARE, INNER, INTERNAL, TRANSIENT
-from lumek.firmware.pieces import ASIDE_FILE, END, FILE, MAIN, NAMES, ONCE, START, Piece, looking, names_in
+from lumek.firmware.pieces import END, FILE, MAIN, NAMES, ONCE, PART, START, Piece, imported_by, looking, names_of
 from lumek.firmware.sources import EXTERNAL, PACKAGE, WHEN_USED, copied, nodes_in
 from lumek.firmware.weave import Weave
 
@@ -36,10 +36,12 @@ class Files:
         self.short: dict[str, str] = {}
         if shorten:
             self._shorten_attributes()
-        late = [one for one in weave.files if one not in weave.order and one != START and not one.endswith(ASIDE_FILE)]
+        late = [one for one in weave.files if one != START and one not in weave.wanted]
         # A package has its modules as names, too: these differ from those of the main file.
-        self._files = {one: f"_{number}" for number, one in enumerate(late)} if shorten else {}
-        self._ids = self._identifiers(public)
+        self._files = {one: number for number, one in enumerate(late)} if shorten else {}
+        named = [public, *packages.values(), *[weave.public[module] for module in weave.wanted]]
+        self._ids = self._identifiers(public, {full for names in named for full in names.values()})
+        self._locals = self._local_names()
         nodes = [node for piece in self._pieces() for node in nodes_in(piece.node)]
         self._keywords = {node.arg for node in nodes if isinstance(node, ast.keyword) and node.arg}
         self.texts = {MAIN: self._text(MAIN, [*weave.main, *self._others(public)])}
@@ -47,7 +49,7 @@ class Files:
             there = [f"from {PACKAGE} import {name}\n" for name, full in names.items() if self._placed[full] == MAIN]
             self.texts[package] = "".join(there) + self._text(package, self._others(names))
         for module in {**weave.files, **dict.fromkeys(weave.wanted)}:
-            self.texts[self._files.get(module, module)] = self._text(module, weave.files.get(module, ()))
+            self.texts[file_name(module, self._files)] = self._text(module, weave.files.get(module, ()))
 
     def _pieces(self) -> Iterable[Piece]:
         yield from self._weave.main
@@ -110,17 +112,20 @@ class Files:
             owner = bases[0]
         return owner
 
-    def _identifiers(self, public: Mapping[str, str]) -> dict[str, str]:
-        """Full name -> identifier, different for all names of a file; in the main file short but for public names."""
+    def _identifiers(self, public: Mapping[str, str], named: set[str]) -> dict[str, str]:
+        """Full name -> identifier, different for all names of a file; short but for those that a program may import.
+
+        named: the full names of these, wherever they are.
+        """
         ids = {full: name for name, full in public.items() if self._placed.get(full) == MAIN}
         taken: dict[str, set[str]] = {MAIN: set(public)}
         names_left = _short_names()
-        elsewhere = {
+        named = named | {
             name
             for file, pieces in [(MAIN, self._weave.main), *self._weave.files.items()]
-            for name in names_in([piece.node for piece in pieces]) if self._placed.get(name) != file
+            for name in names_of([piece.node for piece in pieces]) if self._placed.get(name) != file
         }  # fmt: skip
-        everywhere = {one for piece in self._pieces() for node in nodes_in(piece.node) for one in _locals_in(node)}
+        everywhere = self._everywhere()
         for full, module in self._placed.items():
             if full in ids:
                 continue
@@ -128,9 +133,7 @@ class Files:
             names = taken.setdefault(module, set())
             if module == MAIN and self._shorten:
                 identifier = next(one for one in names_left if one not in names and one not in everywhere)
-            elif self._shorten and full not in elsewhere and (is_private(own) or full.count(":") == 2 or (
-                module == START and full != END
-            )):  # fmt: skip
+            elif self._shorten and full not in named and full != END:
                 others = (one[1:] for one in _short_names())  # no name of the main file is like these
                 identifier = next(one for one in others if one not in names and one not in everywhere)
             else:
@@ -141,6 +144,22 @@ class Files:
             ids[full] = identifier
         return ids
 
+    def _everywhere(self) -> set[str]:
+        """The names of all variables and arguments of functions."""
+        return {one for piece in self._pieces() for node in nodes_in(piece.node) for one in _locals_in(node)}
+
+    def _local_names(self) -> dict[str, str]:
+        """What functions import -> the variable for it: its own name, if no other variable has that."""
+        taken = self._everywhere()
+        found: dict[str, str] = {}
+        for full in sorted(imported_by([piece.node for piece in self._pieces()])):
+            name = full.partition(":")[2]
+            while name in taken:
+                name += "_"
+            taken.add(name)
+            found[full] = name
+        return found
+
     def _others(self, public: Mapping[str, str]) -> list[Piece]:
         """How a package finds public names that are in other files than the main one."""
         where: dict[str, list[str]] = {}
@@ -150,7 +169,7 @@ class Files:
         return [Piece(MAIN, (), looking("name", "None", where))]
 
     def _text(self, module: str, pieces: Iterable[Piece]) -> str:
-        writer = _Writer(module, self._placed, self._ids, self.short, self._files)
+        writer = _Writer(module, self._placed, self._ids, self._locals, self.short, self._files)
         body = [writer.visit(copied(piece.node)) for piece in pieces]
         if self._shorten:
             for piece, node in zip(pieces, body, strict=True):
@@ -197,6 +216,11 @@ def is_private(name: str) -> bool:
     return name.startswith("_") and not name.startswith("__") and len(name) > 1 and name != "_is_owned"
 
 
+def file_name(module: str, numbers: Mapping[str, int]) -> str:
+    """The name of a file in the package; see `_later.part`."""
+    return f"_{numbers[module]}" if module in numbers else module
+
+
 def _short_names() -> Iterator[str]:
     """_a, _b, ..., _aa, _ab, ..."""
     for length in (1, 2, 3):
@@ -236,10 +260,12 @@ class _Writer(ast.NodeTransformer):
         module: str,
         placed: Mapping[str, str],
         ids: Mapping[str, str],
+        variables: Mapping[str, str],
         short: Mapping[str, str],
-        files: Mapping[str, str],
+        files: Mapping[str, int],
     ) -> None:
-        self._module, self._placed, self._ids, self._short, self._files = module, placed, ids, short, files
+        self._module, self._placed, self._ids, self._variables = module, placed, ids, variables
+        self._short, self._files = short, files
         self.imports: set[str] = set()
 
     def _identifier(self, full: str) -> str:
@@ -252,7 +278,9 @@ class _Writer(ast.NodeTransformer):
             return what
         when_used, full = full.endswith(WHEN_USED), full.removesuffix(WHEN_USED)
         place, identifier = self._placed[full], self._ids[full]
-        if place != self._module and (place == MAIN or not when_used):
+        if when_used and place not in (self._module, MAIN):
+            return self._variables[full]
+        if place != self._module:
             self.imports.add(f"from {self._path(place)} import {identifier}")
         return identifier
 
@@ -284,13 +312,20 @@ class _Writer(ast.NodeTransformer):
             if ":" not in alias.name:
                 kept.append(ast.ImportFrom(node.module, [alias], 0))
             elif self._placed.get(alias.name, MAIN) not in (self._module, MAIN):
-                place, identifier = self._placed[alias.name], self._ids[alias.name]
-                if place in TRANSIENT:
-                    call = f"{identifier} = {self._identifier(ONCE)}({place!r}, {identifier!r})"
-                    kept.extend(ast.parse(call).body)
-                    continue
-                kept.append(ast.ImportFrom(self._path(place), [ast.alias(identifier)], 0))
+                found = self._later(alias.name)
+                if (place := self._placed[alias.name]) in TRANSIENT:
+                    found = f"{self._later(ONCE)}({self._files.get(place, place)!r}, {self._ids[alias.name]!r})"
+                kept += ast.parse(f"{self._variables[alias.name]} = {found}").body
         return kept or ast.Pass()
+
+    def _later(self, full: str) -> str:
+        """The expression for a name of another file that is loaded when it is needed.
+
+        An import would have a board keep the names of the file and of what is imported from it, whether it comes to
+        that or not.
+        """
+        place = self._placed[full]
+        return f"{self._identifier(PART)}({self._files.get(place, place)!r}).{self._ids[full]}"
 
     def visit_ClassDef(self, node: ast.ClassDef) -> ast.AST:
         node.name = self._identifier(node.name)
@@ -305,4 +340,4 @@ class _Writer(ast.NodeTransformer):
         return self.generic_visit(node)
 
     def _path(self, place: str) -> str:
-        return f"{PACKAGE}.{self._files.get(place, place)}" if place else PACKAGE
+        return f"{PACKAGE}.{file_name(place, self._files)}" if place else PACKAGE

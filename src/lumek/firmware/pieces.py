@@ -14,7 +14,8 @@ START = "start"
 END = f"{START}:end"
 """The function in it that takes it back."""
 
-LATER, ONCE, SETTABLE, GIVE_UP = "_later:later", "_later:once", "_later:settable", "_later:give_up"
+LATER, PART, ONCE = "_later:later", "_later:part", "_later:once"
+SETTABLE, GIVE_UP = "_later:settable", "_later:give_up"
 FAIL = "_failing:fail"
 
 NAMES, FILE = "names", "file"

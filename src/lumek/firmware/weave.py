@@ -28,12 +28,12 @@ from lumek.firmware.changes import (
     without_checks,
     without_super,
 )
-from lumek.firmware.choices import ASIDE, COMMON, GROUPS, SELDOM
+from lumek.firmware.choices import ALSO_AT_START, ASIDE, COMMON, GROUPS, SELDOM
 from lumek.firmware.choices import START as STARTS
 from lumek.firmware.constants import constants_of, with_constants
-from lumek.firmware.pieces import FAIL, GIVE_UP, LATER, SETTABLE, START, Piece, attributes_of, looking, names_of
+from lumek.firmware.pieces import FAIL, GIVE_UP, LATER, PART, SETTABLE, START, Piece, attributes_of, looking, names_of
 from lumek.firmware.placing import Placing, in_order
-from lumek.firmware.sources import EXTERNAL, module_of, nodes_in, references
+from lumek.firmware.sources import EXTERNAL, copied, module_of, nodes_in, references
 from lumek.firmware.texts import Texts
 
 STUBBED = {"__repr__", "__str__", "__iter__", "__contains__", "__delitem__", "__len__"}
@@ -71,8 +71,9 @@ class Weave:
         self.entries, self.wanted = set(entries), [one for one in rest if ":" not in one]
         self._flatten()
         self.main = self._closure(entries)
-        if self.pieces[LATER] not in self.main:
-            self.main.insert(0, self.pieces[LATER])
+        for name in (LATER, PART):
+            if self.pieces[name] not in self.main:
+                self.main.insert(0, self.pieces[name])
         others = self._others()
         self._split([*self.main, *others])
         self.files = Placing(self.main, self.pieces, self.public, self.order).files(rest)
@@ -180,8 +181,6 @@ class Weave:
             self._without_checks(node)
         for piece in found.values():
             self._take_out(piece, kept)
-        if any(piece.later for piece in found.values()):
-            found[id(self.pieces[LATER])] = self.pieces[LATER]
         for name in (SETTABLE, GIVE_UP, FAIL):
             nodes = [piece.node for piece in found.values()] + list(self._started.values())
             if any(name in references(node) for node in nodes):
@@ -247,6 +246,8 @@ class Weave:
                 body.append(assigned(member.name, SETTABLE))
                 member.name, member.decorator_list = f"get_{member.name}", []
             piece.later.setdefault(where, []).append(member)
+            if member.name in ALSO_AT_START.get(piece.names[0], ()):
+                piece.later.setdefault(START, []).append(copied(member))
         piece.node.body = body or [ast.Pass()]
 
     def _later_file(self, piece: Piece, method: str) -> str:
@@ -275,7 +276,8 @@ class Weave:
             where: dict[str, list[str]] = {}
             for one in [piece, *self._bases(piece)]:
                 for module, members in one.later.items():
-                    where.setdefault(module, []).extend([member.name for member in members])
+                    also = ALSO_AT_START.get(one.names[0], set()) if module == START else set()
+                    where.setdefault(module, []).extend([member.name for member in members if member.name not in also])
             piece.members.append(looking("self, name", "self", where))
 
     def _bases(self, piece: Piece) -> Iterable[Piece]:
