@@ -36,9 +36,12 @@ class Glyphs:
         """
         if not isinstance(glyph, Glyph):
             raise GlyphError(f"the drawing of a character is a Glyph, such as Glyph('''...'''), not {quoted(glyph)}")
-        with self._panel.together():
+        panel = self._panel
+        with panel._lock:
+            panel._check_open()
             self._cells.fitting(glyph)
             self._cells.draw(_one(character), glyph)
+            panel._flush()
 
     def update(self, glyphs: "Mapping[str, Glyph] | GlyphSet") -> None:
         """Give several characters their drawings at once.

@@ -38,15 +38,14 @@ def settable(name: str) -> property:
 
 
 def once(file: "int | str", name: str) -> "Any":
-    """What a file has, which is then given up: a table that is looked at, and not kept."""
+    """What a file has, which is then given up: a table that is looked at, and not kept. So is the file of this."""
     from sys import modules
 
     module = part(file)
-    found = getattr(module, name)
-    whole = module.__name__
-    package, _, last = whole.rpartition(".")
-    tables: Any = ((modules, whole), (modules[package].__dict__, last))
-    for where, key in tables:
-        where[key] = None  # a table of MicroPython's keeps the value of what is deleted
-        del where[key]
-    return found
+    for whole in (module.__name__, __name__):
+        package, _, last = whole.rpartition(".")
+        tables: Any = ((modules, whole), (modules[package].__dict__, last))
+        for where, key in tables:
+            where[key] = None  # a table of MicroPython's keeps the value of what is deleted
+            del where[key]
+    return getattr(module, name)

@@ -264,14 +264,14 @@ class Cells:
         What was given precedence comes first, then what is on the glass, then what stood there before, then what
         is read first.
         """
-        drawn, slots = self._drawn[number], self._slots[number]
+        drawn, shown = self._drawn[number], self._slots[number].drawings()
         glass = [index for row in range(self._geometry.rows) for index in self._grid[row]
                  if self._geometry.controller_of(row) == number]  # fmt: skip
         best: dict[bytes, tuple[int, bool, bool, int]] = {}
         for index in order:
             rows = drawn[index].rows
             seen = index in glass
-            place = (drawn[index].rank, not seen, not slots.shows(rows), glass.index(index) if seen else index)
+            place = (drawn[index].rank, not seen, rows not in shown, glass.index(index) if seen else index)
             best[rows] = min(place, best.get(rows, place))
         return sorted(best, key=lambda rows: best[rows])[: len(self._geometry.slots)]
 

@@ -105,8 +105,8 @@ class Geometry:
     def span(self, what: str, key: "int | slice") -> range:
         """The rows or columns (`what` says which) that an index or slice means. Raises PlaceError outside."""
         count = self.rows if what == "row" else self.columns
-        if type(key) is int and 0 <= key < count:  # the usual case, quickly
-            return range(key, key + 1)
+        if type(key) is int and -count <= key < count:  # the usual case, quickly
+            return range(key % count, key % count + 1)
         if not isinstance(key, slice):
             first = self._counted(what, key, count)
             return range(first, first + 1)

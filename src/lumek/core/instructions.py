@@ -34,8 +34,9 @@ SLOWEST_HZ = 190_000
 """The slowest oscillator of a genuine part (data sheet, "Internal clock operation", R_f at 5 V)."""
 
 
+SET_CGRAM_ADDRESS = 0x40
 SET_DDRAM_ADDRESS = 0x80
-"""The instruction that moves the address counter into display memory, to which the address is added."""
+"""The instructions that move the address counter into glyph and display memory, to which the address is added."""
 
 
 def clear_display() -> int:
@@ -77,7 +78,7 @@ def set_cgram_address(address: int) -> int:
     """Move the address counter into glyph memory: 0x00 to 0x3f. Raises ValueError outside."""
     if not 0 <= address < 0x40:
         raise ValueError(f"CGRAM address must be 0x00 to 0x3f, not {address:#04x}")
-    return 0x40 | address
+    return SET_CGRAM_ADDRESS | address
 
 
 def set_ddram_address(address: int) -> int:

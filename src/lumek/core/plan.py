@@ -34,6 +34,7 @@ In CGRAM two rows with one unchanged row between them are one run, because a byt
 from lumek.core.geometry import CGRAM, MEMORY, Geometry
 from lumek.core.glyph import ROWS
 from lumek.core.instructions import (
+    SET_CGRAM_ADDRESS,
     SET_DDRAM_ADDRESS,
     Step,
     Timing,
@@ -41,7 +42,6 @@ from lumek.core.instructions import (
     display_control,
     entry_mode_set,
     return_home,
-    set_cgram_address,
     shift_display,
 )
 from lumek.core.slots import BLANK
@@ -253,27 +253,23 @@ class Pen:
 
     def write_glyphs(self, slots: list[int], before: "list[bytes | None]", now: "list[bytes | None]") -> None:
         """Write the rows of these slots that are not what they were."""
-        wanted = {slot * ROWS + row: value for slot in slots for row, value in enumerate(now[slot] or b"")}
-        rows = [
-            slot * ROWS + row
-            for slot in slots
-            for row in range(len(now[slot] or b""))
-            if _row(before[slot], row) != _row(now[slot], row)
-        ]
+        wanted: dict[int, int] = {}
+        rows = []
+        for slot in slots:
+            held = before[slot]
+            for row, value in enumerate(now[slot] or b""):
+                wanted[slot * ROWS + row] = value
+                if held is None or held[row] != value:
+                    rows.append(slot * ROWS + row)
         # Between two rows, one that stays is quicker written again than passed over.
         for first, end in _runs(rows, 2):
             at = end - 1 if self.leftward else first
-            self.steps.append(self._timing.instruction(set_cgram_address(at)))
+            self.steps.append(self._timing.instruction(SET_CGRAM_ADDRESS | at))
             self._write(bytes([wanted.get(place, 0) for place in range(first, end)]))
             self.counter = ~((first - 1 if self.leftward else end) % CGRAM)
 
     def _write(self, data: bytes) -> None:
         self.steps.append(self._timing.write(bytes(reversed(data)) if self.leftward else data))
-
-
-def _row(rows: bytes | None, number: int) -> int:
-    """A row of a drawing, or -1 when that is not known."""
-    return -1 if rows is None else rows[number]
 
 
 def _runs(places: list[int], stride: int) -> list[tuple[int, int]]:

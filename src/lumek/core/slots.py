@@ -35,10 +35,6 @@ class Slots:
         self.in_use: list[int] = []
         """The slots whose drawing is on the panel."""
 
-    def shows(self, rows: bytes) -> bool:
-        """Whether a drawing is on the panel."""
-        return any(self._held[slot] == rows for slot in self.in_use)
-
     def redraw(self, rows: bytes, other: bytes) -> None:
         """Let another drawing have the slot of this one, if there is one and the other has none."""
         if rows in self._held and other not in self._held:
@@ -46,7 +42,7 @@ class Slots:
 
     def give(self, wanted: list[bytes]) -> dict[bytes, int]:
         """The slot of each drawing; at most eight different ones are wanted, and the rest is unused from now on."""
-        places = {rows: slot for slot, rows in enumerate(self._held) if rows is not None and rows in wanted}
+        places = {rows: slot for slot, rows in enumerate(self._held) if rows in wanted}
         free = [slot for slot in self._unused_longest if slot not in places.values()]
         for rows in wanted:
             if rows not in places:

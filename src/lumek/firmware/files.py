@@ -5,7 +5,20 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import product
 
 from lumek.firmware.choices import HARDWARE, INNER, INTERNAL, TRANSIENT
-from lumek.firmware.pieces import END, FILE, MAIN, NAMES, ONCE, PART, START, Piece, imported_by, looking, names_of
+from lumek.firmware.pieces import (
+    END,
+    FILE,
+    MAIN,
+    NAMES,
+    ONCE,
+    PART,
+    START,
+    WHOLE,
+    Piece,
+    imported_by,
+    looking,
+    names_of,
+)
 from lumek.firmware.sources import EXTERNAL, PACKAGE, WHEN_USED, copied, nodes_in
 from lumek.firmware.weave import Weave
 
@@ -173,7 +186,7 @@ class Files:
         body = [writer.visit(copied(piece.node)) for piece in pieces]
         if self._shorten:
             for piece, node in zip(pieces, body, strict=True):
-                inner = piece.module in INTERNAL or (module == START and _is_inner(piece.names))
+                inner = _module_of(piece) in INTERNAL or (module == START and _is_inner(piece.names))
                 shorten_arguments(node, inner, self._keywords)
         if module in self._weave.wanted:  # a program may import it, and finds there what the main file has
             for name, full in self._weave.public[module].items():
@@ -183,6 +196,12 @@ class Files:
         for one in body:
             ast.fix_missing_locations(one)
         return "\n".join([*sorted(writer.imports), *[ast.unparse(one) for one in body]]) + "\n"
+
+
+def _module_of(piece: Piece) -> str:
+    """The module that a piece is from; that of its class, for a method that is loaded later."""
+    later = bool(piece.names) and piece.names[0].count(":") == 2
+    return piece.names[0].split(":")[1] if later else piece.module
 
 
 def _is_inner(names: Sequence[str]) -> bool:
@@ -293,7 +312,9 @@ class _Writer(ast.NodeTransformer):
             node.value = f" {' '.join([self._short.get(one, one) for one in node.value.split()])} "
         elif node.kind == FILE and isinstance(node.value, str):
             node.value = self._files.get(node.value, node.value)
-        node.kind = None if node.kind in (NAMES, FILE) else node.kind
+        elif node.kind == WHOLE and isinstance(node.value, str):
+            node.value = self._path(node.value)
+        node.kind = None if node.kind in (NAMES, FILE, WHOLE) else node.kind
         return node
 
     def visit_Global(self, node: ast.Global) -> ast.Global:

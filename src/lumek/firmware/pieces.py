@@ -18,8 +18,8 @@ LATER, PART, ONCE = "_later:later", "_later:part", "_later:once"
 SETTABLE, GIVE_UP = "_later:settable", "_later:give_up"
 FAIL = "_failing:fail"
 
-NAMES, FILE = "names", "file"
-"""Mark a text that consists of names of methods, and one that is the name of a file."""
+NAMES, FILE, WHOLE = "names", "file", "whole"
+"""Mark a text that consists of names of methods, one that is the name of a file, and one that is that in full."""
 
 ASIDE_FILE = "_aside"
 """Ends the name of a file with functions that are loaded when they are called."""

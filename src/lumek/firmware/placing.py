@@ -4,7 +4,7 @@ import ast
 from collections.abc import Iterable, Mapping, Sequence
 
 from lumek.firmware.changes import given
-from lumek.firmware.choices import ASIDE, GROUPS
+from lumek.firmware.choices import ALSO_AT_START, ASIDE, GROUPS
 from lumek.firmware.pieces import (
     ASIDE_FILE,
     END,
@@ -13,6 +13,7 @@ from lumek.firmware.pieces import (
     NAMES,
     ONCE,
     START,
+    WHOLE,
     Piece,
     imported_by,
     names_in,
@@ -145,7 +146,8 @@ class Placing:
     def _end(self) -> Piece:
         """The function that takes the methods of the start back from their classes.
 
-        A table of MicroPython's keeps the value of what is deleted until its place is used again, so None comes first.
+        Files that have some of these, too, are to be loaded anew. A table of MicroPython's keeps the value of what is
+        deleted until its place is used again, so None comes first.
         """
         text = """
 import sys
@@ -156,17 +158,22 @@ for owner, names in TAKEN:
     for name in names.split():
         setattr(owner, name, None)
         delattr(owner, name)
+for file in ALSO:
+    sys.modules.pop(file, None)
 """
         body = ast.parse(text).body
         taken: list[ast.expr] = []
+        also: list[ast.expr] = []
         for piece in self.main:
             if members := piece.later.get(START):
                 names = ast.Constant(" ".join([one.name.rpartition(".")[2] for one in members]))
                 names.kind = NAMES
                 taken.append(ast.Tuple([ast.Name(piece.names[0], ast.Load()), names], ast.Load()))
-        loop = body[-1]
-        assert isinstance(loop, ast.For)
-        loop.iter = ast.Tuple(taken, ast.Load())
+                if piece.names[0] in ALSO_AT_START:
+                    also += [ast.Constant(file, WHOLE) for file in piece.later if file != START]
+        for loop, parts in zip(body[-2:], (taken, also), strict=True):
+            assert isinstance(loop, ast.For)
+            loop.iter = ast.Tuple(parts, ast.Load())
         none = ast.arguments([], [], None, [], [], None, [])
         return Piece(START, (END,), ast.FunctionDef(END, none, body, [], lineno=1))
 
