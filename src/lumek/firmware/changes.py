@@ -11,6 +11,10 @@ LAST = {"panel:Panel", "board:Show"}
 """The classes with whose objects a start ends."""
 
 
+LOCKS = {"_lock", "lock"}
+"""The attributes that are locks."""
+
+
 def later_name(special: str, owner: str) -> str:
     """The name of a special method that is loaded later; of a constructor, which others may inherit, its own."""
     if special == "__init__":
@@ -138,6 +142,15 @@ class _NoChecks(ast.NodeTransformer):
         return ast.Constant(None) if number is None else node.args[number]
 
 
+class _NoLocks(ast.NodeTransformer):
+    """Takes out the locks that keep threads apart: on a board `_lock.new_lock` has none to offer, and there is one."""
+
+    def visit_With(self, node: ast.With) -> "ast.With | list[ast.stmt]":
+        self.generic_visit(node)
+        held = [one.context_expr for one in node.items]
+        return node.body if all(isinstance(one, ast.Attribute) and one.attr in LOCKS for one in held) else node
+
+
 class _WithImports(ast.NodeTransformer):
     """Imports what is aside before each statement that needs it."""
 
@@ -173,6 +186,12 @@ def without_super(node: ast.stmt, base: ast.expr | None) -> None:
 def without_checks(node: ast.stmt, checks: Mapping[str, int | None]) -> ast.stmt:
     """A statement without calls of functions that check what was checked before; see `choices.CHECKS`."""
     changed: ast.stmt = _NoChecks(checks).visit(node)
+    return changed
+
+
+def without_locks(node: ast.stmt) -> ast.stmt:
+    """A statement in which no thread waits for another."""
+    changed: ast.stmt = _NoLocks().visit(node)
     return changed
 
 

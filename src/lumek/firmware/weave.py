@@ -26,6 +26,7 @@ from lumek.firmware.changes import (
     stub_of,
     with_imports,
     without_checks,
+    without_locks,
     without_super,
 )
 from lumek.firmware.choices import ALSO_AT_START, ASIDE, COMMON, GROUPS, SELDOM
@@ -107,7 +108,7 @@ class Weave:
         narrow_records(nodes)
         for definition, node in zip(definitions, nodes, strict=True):
             self._narrow(definition.names, node)
-            node = without_checks(node, self.checks)
+            node = without_locks(without_checks(node, self.checks))
             if not ASIDE.intersection(definition.names):
                 with_imports(node, ASIDE)
             piece = Piece(definition.module, definition.names, self.texts.taken_out(node))
