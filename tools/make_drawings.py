@@ -18,6 +18,9 @@ LUMEK = Path(__file__).parent.parent / "src/lumek"
 PER_LINE = 12
 """Drawings in a line of the modules written."""
 
+GROUP = 48
+"""Drawings in a group of the table of characters."""
+
 
 def drawings(name: str) -> dict[str, bytes]:
     """{name of a drawing: five bytes, in which its eight rows of five bits follow each other} of a file."""
@@ -66,10 +69,13 @@ for name in ("A00", "A02"):
 del everything[" "]
 everything |= drawings("letters") | drawings("symbols")
 characters = "".join(sorted(everything))
-lines = "\n".join([f"    {characters[at : at + 40]!r}" for at in range(0, len(characters), 40)])
-table = literal(b"".join([everything[character] for character in characters]))
+groups = [characters[at : at + GROUP] for at in range(0, len(characters), GROUP)]
+table = "\n".join([
+    f"({group!r},\n(\n{literal(b''.join([everything[character] for character in group]))}\n)),"
+    for group in groups
+])  # fmt: skip
 write(
     "core/tables/drawings",
-    f"The drawings of {len(characters)} characters.",
-    f"CHARACTERS = (\n{lines}\n)\n# Of each, eight rows of five bits.\nDOTS = (\n{table}\n)\n",
+    f"The drawings of {len(characters)} characters, in groups: a board has room for small ones.",
+    f"# Characters, and of each eight rows of five bits.\nDRAWINGS = (\n{table}\n)\n",
 )

@@ -9,8 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lumek import Glyph, LumekError, level, simulate
-from lumek.core.bundled import drawing_of
-from lumek.core.tables.drawings import CHARACTERS
+from lumek.core.bundled import characters_drawn, drawing_of
 
 ROWS = st.lists(st.integers(0, 31), min_size=8, max_size=8)
 
@@ -103,7 +102,7 @@ ALIKE = "-─ =═ ¯▔ µμ ·・･ ÐĐ óό ħћ İΊ ĸκк ΓГ ΠП ΦФ
 
 def test_different_characters_have_different_drawings() -> None:
     seen: dict[bytes, str] = {}
-    for character in CHARACTERS:
+    for character in characters_drawn():
         rows = drawing_of(character)
         seen[rows] = seen.get(rows, "") + character
     alike = [same for same in seen.values() if len({unicodedata.normalize("NFKC", one) for one in same}) > 1]

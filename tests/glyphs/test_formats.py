@@ -16,8 +16,7 @@ from PIL import BdfFontFile, Image
 
 import lumek
 from lumek import Glyph, simulate
-from lumek.core.bundled import drawing_of
-from lumek.core.tables.drawings import CHARACTERS
+from lumek.core.bundled import characters_drawn, drawing_of
 from lumek.glyphs import SETS, Block, GlyphSet, find, load, save, search, shipped, what_is_lost
 from lumek.glyphs.files import read, written
 from lumek.glyphs.formats import FORMATS, Options
@@ -208,7 +207,7 @@ def strip(glyphs: list[Glyph], gap: int) -> np.ndarray:
 def test_pictures_of_others_are_read_at_any_size_in_any_colours_and_with_noise(dot: int, light: bool) -> None:
     noise = np.random.default_rng(3)
     sets = {name: list(shipped(name).values()) for name in SETS}
-    sets["all"] = [Glyph(drawing_of(character)) for character in CHARACTERS[:: 1 if dot < 3 else 8]]
+    sets["all"] = [Glyph(drawing_of(character)) for character in characters_drawn()[:: 1 if dot < 3 else 8]]
     for name, glyphs in sets.items():
         for gap in (0, 1):
             dots = strip(glyphs, gap)

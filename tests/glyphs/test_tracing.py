@@ -8,8 +8,7 @@ import pytest
 from PIL import Image, ImageDraw
 
 from lumek import Glyph
-from lumek.core.bundled import drawing_of
-from lumek.core.tables.drawings import CHARACTERS
+from lumek.core.bundled import characters_drawn, drawing_of
 from lumek.glyphs import SETS, Block, load, save, shipped, trace
 from support.refusals import refused
 
@@ -87,7 +86,7 @@ def test_a_picture_becomes_the_dots_that_it_covers(number: int, tmp_path: Path) 
 
 
 DRAWINGS = [glyph for name in SETS for glyph in shipped(name).values()]
-ALL = [Glyph(drawing_of(character)) for character in CHARACTERS]
+ALL = [Glyph(drawing_of(character)) for character in characters_drawn()]
 
 
 @pytest.mark.parametrize("dot", [4, 7, 16, 30])

@@ -26,12 +26,26 @@ def drawing_of(character: str) -> bytes | None:
         return None  # three rows leave no room for more
     if len(character) > 1:
         return _marked(character[:-1], character[-1])
-    from lumek.core.tables.drawings import CHARACTERS, DOTS  # large
+    packed = _packed(character) or _packed(same_shape(character) or "\0")
+    return unpacked(packed) if packed else _composed(character)
 
-    at = CHARACTERS.find(character)
-    if at < 0:
-        at = CHARACTERS.find(same_shape(character) or "\0")
-    return _composed(character) if at < 0 else unpacked(DOTS[PACKED * at : PACKED * at + PACKED])
+
+def characters_drawn() -> str:
+    """The characters that have a drawing of their own, in the order of their code points."""
+    from lumek.core.tables.drawings import DRAWINGS
+
+    return "".join([characters for characters, _ in DRAWINGS])
+
+
+def _packed(character: str) -> bytes | None:
+    """A drawing as it is in the table, or None."""
+    from lumek.core.tables.drawings import DRAWINGS  # large
+
+    for characters, dots in DRAWINGS:
+        at = characters.find(character)
+        if at >= 0:
+            return dots[PACKED * at : PACKED * at + PACKED]
+    return None
 
 
 def _composed(character: str) -> bytes | None:

@@ -8,9 +8,8 @@ from typing import NamedTuple
 from unicodedata import name as name_of
 
 from lumek._harmless import quoted
-from lumek.core.bundled import drawing_of
+from lumek.core.bundled import characters_drawn, drawing_of
 from lumek.core.glyph import Glyph
-from lumek.core.tables.drawings import CHARACTERS
 from lumek.core.text import bare, cells_of
 from lumek.errors import CharacterError, GlyphError, NoGlyphError
 from lumek.glyphs.files import load, read
@@ -52,7 +51,7 @@ def search(words: str) -> list[Match]:
     words: as "honey", or "arrow up".
     """
     wanted = words[:LONGEST_WORD].lower().split()
-    known = [Match(one, Glyph(drawing_of(one) or bytes(8)), name_of(one, "").lower()) for one in CHARACTERS]
+    known = [Match(one, Glyph(drawing_of(one) or bytes(8)), name_of(one, "").lower()) for one in characters_drawn()]
     for name in SETS:
         entries = shipped(name).entries
         known += [Match(character or "", glyph, f"{own} {name_of(character[0], '').lower() if character else ''}", name)

@@ -13,9 +13,8 @@ from PIL import Image, ImageDraw, ImageFont
 from rich.cells import cell_len
 from rich.console import Console
 
-from lumek.core.bundled import drawing_of
+from lumek.core.bundled import characters_drawn, drawing_of
 from lumek.core.slots import FIRST
-from lumek.core.tables.drawings import CHARACTERS
 from lumek.roms.rom import Rom
 from lumek.twin.dots import rom_patterns
 from lumek.views.picture import Colour, scheme_named
@@ -73,7 +72,7 @@ def drawings_picture(scheme: str = "meadow") -> Image.Image:
 
 def drawn_characters() -> str:
     """The characters beyond ASCII that have a drawing, in the order of their code points, and two of ASCII."""
-    return "\\~" + "".join([character for character in CHARACTERS if character > "\x7f"])
+    return "\\~" + "".join([character for character in characters_drawn() if character > "\x7f"])
 
 
 def rom_view(rom: Rom, console: Console) -> list[str]:
