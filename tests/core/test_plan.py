@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from lumek.core.geometry import SIZES, Geometry
 from lumek.core.instructions import Step, Timing
-from lumek.core.plan import Picture, plan
+from lumek.core.plan import Picture, neighbours, plan
 
 
 def carried_out(steps: list[Step], picture: Picture, geometry: Geometry) -> Iterator[Picture]:
@@ -94,3 +94,29 @@ def test_a_plan_leads_to_what_is_wanted_and_sends_only_what_differs(data: st.Dat
     cells = zip(seen(shown), zip(*map(seen, moments), strict=True), seen(after), strict=True)
     for code, new, (before, between, then) in zip(shown.codes, wanted.codes, cells, strict=True):
         assert code == new or {*between} <= {before, then, ord(" ")}
+
+
+@given(st.data(), st.sampled_from(sorted(SIZES)))
+def test_the_short_way_between_neighbours_is_that_of_the_plan(data: st.DataObject, size: str) -> None:
+    geometry, timing = Geometry(size), Timing()
+    wanted = data.draw(pictures(geometry.ring))
+    wanted.leftward, wanted.tag = False, data.draw(st.sampled_from((None, 1, 1, 1)))
+    shown = wanted.copy()
+    shown.counter, wanted.counter = data.draw(st.integers(-64, 79)), None
+    first, length = data.draw(st.integers(0, 79)), data.draw(st.integers(0, 4))
+    run = range(first, min(first + length, 80))
+    places = run if data.draw(st.booleans()) else sorted(data.draw(st.sets(st.integers(0, 79), max_size=4)))
+    for index in places:
+        shown.codes[index] = data.draw(st.sampled_from([code for code in b"ab\1" if code != wanted.codes[index]]))
+    wanted.first, wanted.past = (places[0], places[-1] + 1) if places else (80, 0)
+    expected, after = plan(shown, wanted, geometry, timing)
+    before = state(shown.copy()), shown.counter
+    steps = neighbours(shown, wanted, geometry, timing)
+    if steps is None:
+        assert (state(shown), shown.counter) == before
+        alone = len(places) == wanted.past - wanted.first
+        assert not wanted.tag or not alone or (len(places) > 1 and not wanted.codes.strip())
+    else:
+        assert wanted.tag
+        assert steps == expected
+        assert (state(shown), shown.counter) == (state(after), after.counter)

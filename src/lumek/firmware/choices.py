@@ -4,6 +4,7 @@ COMMON = {
     "panel:Panel": {"clear"},
     "_glyphs:Glyphs": {"__setitem__"},
     "_driver:Driver": {"_send"},
+    "_lock:Alone": {"_is_owned"},
     "core.glyph:Glyph": {"laid_out", "rows"},
     "fields.bar:Bar": {"cells", "take"},
     "fields.field:Field": {"hides", "laid_out", "word"},
