@@ -46,12 +46,12 @@ class Files:
         for module, pieces in weave.files.items():
             self._placed.update({name: module for piece in pieces for name in piece.names})
         self._shorten = shorten
-        self.short: dict[str, str] = {}
+        self._short: dict[str, str] = {}
         if shorten:
             self._shorten_attributes()
         late = [one for one in weave.files if one != START and one not in weave.wanted]
         # A package has its modules as names, too: these differ from those of the main file.
-        self._files = {one: number for number, one in enumerate(late)} if shorten else {}
+        self.numbers = {one: number for number, one in enumerate(late)} if shorten else {}
         named = [public, *packages.values(), *[weave.public[module] for module in weave.wanted]]
         self._ids = self._identifiers(public, {full for names in named for full in names.values()})
         self._locals = self._local_names()
@@ -62,7 +62,7 @@ class Files:
             there = [f"from {PACKAGE} import {name}\n" for name, full in names.items() if self._placed[full] == MAIN]
             self.texts[package] = "".join(there) + self._text(package, self._others(names))
         for module in {**weave.files, **dict.fromkeys(weave.wanted)}:
-            self.texts[file_name(module, self._files)] = self._text(module, weave.files.get(module, ()))
+            self.texts[file_name(module, self.numbers)] = self._text(module, weave.files.get(module, ()))
 
     def _pieces(self) -> Iterable[Piece]:
         yield from self._weave.main
@@ -92,7 +92,7 @@ class Files:
             theirs = families[name] or every
             free = (one for one in _short_names() if one not in taken)
             short = next(one for one in free if not any(one in used[of] for of in theirs))
-            self.short[name] = short
+            self._short[name] = short
             for family in theirs:
                 used[family].add(short)
 
@@ -182,7 +182,7 @@ class Files:
         return [Piece(MAIN, (), looking("name", "None", where))]
 
     def _text(self, module: str, pieces: Iterable[Piece]) -> str:
-        writer = _Writer(module, self._placed, self._ids, self._locals, self.short, self._files)
+        writer = _Writer(module, self._placed, self._ids, self._locals, self._short, self.numbers)
         body = [writer.visit(copied(piece.node)) for piece in pieces]
         if self._shorten:
             for piece, node in zip(pieces, body, strict=True):

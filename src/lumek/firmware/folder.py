@@ -14,7 +14,7 @@ from lumek import errors, fields
 from lumek._harmless import quoted
 from lumek.errors import HookupError, SettingError
 from lumek.firmware import choices
-from lumek.firmware.files import Files
+from lumek.firmware.files import Files, file_name
 from lumek.firmware.mpy import NEWEST, compiled
 from lumek.firmware.pieces import MAIN
 from lumek.firmware.weave import Weave
@@ -63,12 +63,12 @@ class Firmware:
     """What a board gets.
 
     files: path -> content. manifest: of the file with sizes and hashes, which is among them.
-    short: name in Lumek's sources -> the name that it has on the board, for reading tracebacks.
+    modules: the name of a file of the package -> the module whose definitions are in it, or what these are for.
     """
 
     files: Mapping[str, bytes]
     manifest: Mapping[str, object]
-    short: Mapping[str, str]
+    modules: Mapping[str, str]
 
     def write(self, folder: Path) -> None:
         """Write the files. Raises SettingError when the folder has other things in it."""
@@ -162,7 +162,7 @@ def firmware(
                   for path, data in sorted(content.items())},
     }  # fmt: skip
     content[MANIFEST] = (json.dumps(manifest, indent=2) + "\n").encode()
-    return Firmware(content, manifest, built.short)
+    return Firmware(content, manifest, built.modules)
 
 
 class Library:
@@ -187,7 +187,7 @@ class Library:
         weave = Weave(system, list(entries.values()), wanted, checks, without, narrow)
         offered = {name: full for name, full in FIELDS.items() if full in wanted}
         files = Files(weave, {**PUBLIC, **entries}, {"fields": offered} if offered else {}, not readable)
-        self.short = files.short
+        self.modules = {file_name(module, files.numbers): module for module in weave.files}
         texts = {f"lumek/{_path(name)}": text for name, text in files.texts.items()}
         self.files = _loadable(texts, mpy, readable)
         self.files["lumek/errors.txt"] = "".join([f"{line}\n" for line in weave.texts.lines]).encode()
