@@ -99,7 +99,7 @@ except PlaceError as error:
 }
 PROGRAMS["all of it"] = "".join(PROGRAMS.values())
 
-HEAPS = {"smallest": "40wK", "all of it": "128wK"}
+HEAPS = {"smallest": "40wK", "all of it": "80wK"}
 """Of 64wK else. Such a heap has as many words as one of 64 KB on a board, whose words have 32 bits."""
 
 
@@ -141,6 +141,13 @@ def test_a_firmware_gives_the_same_bytes_in_the_memory_of_a_board(
 ) -> None:
     heap = HEAPS.get(name, "64wK") if mpy else "512wK"  # a board compiles sources itself
     compare(file, PROGRAMS[name], "micropython", mpy, heap, {"machine.py": MACHINE.encode()}, tmp_path)
+
+
+@pytest.mark.parametrize("file", [HIVE, pytest.param(DIRECT, marks=SLOW), pytest.param(REGISTER, marks=SLOW)])
+def test_a_first_text_takes_one_file(file: str, tmp_path: Path) -> None:
+    program = "import sys, hive\nhive.panel()[0] = 'Hive 3'\nprint([one for one in sys.modules if 'lumek' in one])\n"
+    put({**built(file, "6.3"), "machine.py": MACHINE.encode(), "script.py": program.encode()}, tmp_path)
+    assert run(tmp_path, tmp_path / "script.py").splitlines()[-1] == "['lumek']"
 
 
 @SLOW

@@ -1,7 +1,7 @@
 """What a board's main file has of the classes of the portable part, beyond what follows from the calls in them."""
 
 COMMON = {
-    "panel:Panel": {"clear"},
+    "panel:Panel": {"_flush", "clear"},
     "_glyphs:Glyphs": {"__setitem__"},
     "_driver:Driver": {"_send"},
     "_lock:Alone": {"_is_owned"},
