@@ -7,8 +7,17 @@ if TYPE_CHECKING:
 
 def part(file: "int | str") -> "Any":
     """A module of the package, by the number or name of its file: a board would keep each name, asked for or not."""
+    import gc
+    from sys import modules
+
     name = file if isinstance(file, str) else f"_{file}"
-    return __import__("lumek." + name, None, None, [name])
+    whole = "lumek." + name
+    if whole not in modules:
+        gc.collect()  # so that what stays finds a place among what stays, and free memory is in one piece
+        __import__(whole)
+        if name != file:
+            globals().pop(name, None)  # so that the package's table of names need not grow
+    return modules[whole]
 
 
 def later(thing: "Any", name: str, where: "tuple[Any, ...]") -> "Any":
