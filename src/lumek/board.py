@@ -10,7 +10,7 @@ A value is a number, text, or None for one that is missing; a function that rais
 
 import time
 
-from lumek.faces.turns import Turns
+from lumek.faces.turns import Turns, lit
 from lumek.fields.field import UNKNOWN, Moment, flaw_of
 
 TYPE_CHECKING = False
@@ -43,8 +43,6 @@ class Flawed:
     """
 
     text = None
-    age_s = 0.0
-    time = 0.0
 
     def __init__(self, flaw: str, number: float | None = None) -> None:
         self.flaw = flaw
@@ -163,6 +161,14 @@ def evaluated(formula: "Formula", values: "Mapping[str, Value]") -> "Value":
     return float(value) if run.flaw is None else Flawed(run.flaw, float(value))
 
 
+def staged(value: "Value", stages: "Sequence[Formula]", low: float | None, high: float | None) -> "Value":
+    """A value led through conversions, which are formulas of "value", and held against its limits; a flaw stays."""
+    for stage in stages:
+        value = value_of(evaluated(stage, {"value": value}))
+    flaw = None if isinstance(value, Flawed) else flaw_of(value, low, high)
+    return value if flaw is None else Flawed(flaw, value)
+
+
 class Face:
     """One face: fields in their places, and when it is seen.
 
@@ -195,6 +201,7 @@ class Show:
         self._turns = Turns(deck.faces(), deck.PAGE_S)
         self._formulas: Mapping[str, Formula] = deck.FORMULAS
         self._shown: Face | None = None
+        self._backlight: Value = None
         for character, glyph in deck.glyphs():
             panel.glyphs[character] = glyph
 
@@ -205,13 +212,19 @@ class Show:
         """
         values = {name: value_of(value) for name, value in given.items()}
         for name, formula in self._deck.PROBES:
-            values[name] = evaluated(formula, values)
+            value = values[name] if formula is None else evaluated(formula, values)
+            values[name] = staged(value, *self._deck.STAGES[name]) if name in self._deck.STAGES else value
         face = self._turns.turn(now.seconds, ready, lambda one, what: self._holds(getattr(one, what), values))
         for other in self._turns.faces:
             for *_, field in other.placed:
                 if (field.of or field.works_alone) and (other is face or field.remembers):
                     field(self._value(field, values, now), now)
         with self._panel.together():
+            if self._deck.LIGHT is not None:
+                usual, rules = self._deck.LIGHT
+                backlight = lit(usual, rules, now, lambda condition: self._holds(condition, values))
+                if backlight != self._backlight:
+                    self._backlight = self._panel.backlight = backlight
             if face is not self._shown:
                 self._panel[:] = ""
             for row, rows, column, columns, field in face.placed if face is not None else ():
@@ -261,6 +274,8 @@ def run(panel: "Panel", deck: "Any", probes: "Mapping[str, Callable[[], Value]]"
             now = _ticks()
             elapsed, last = elapsed + _seconds(last, now), now
     finally:
+        if deck.LIGHT is not None:
+            panel.backlight = deck.LIGHT[0]
         if deck.FAREWELL is not None:
             panel[:] = deck.FAREWELL
 

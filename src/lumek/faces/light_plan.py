@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from lumek.errors import FaceError, HookupError, SettingError
 from lumek.expressions.evaluate import Expression
+from lumek.faces.turns import lit
 from lumek.fields.clock import seconds_of_day
 from lumek.fields.field import Moment
 from lumek.panel import Panel
@@ -35,7 +36,7 @@ class LightPlan:
     """The backlight: of the rules that hold the first, otherwise what is usual.
 
     usual: as the backlight of a `LightRule`.
-    rules: in the order in which they are tried.
+    rules: in the order in which they are tried. spans: seconds of the day since and until which each holds, or None.
     Raises FaceError for a condition or time that is not possible.
     """
 
@@ -48,7 +49,7 @@ class LightPlan:
             if not rule.only and not rule.since:
                 raise FaceError("a rule of the light needs a condition, only, or the times since and until")
         try:
-            self._spans = [
+            self.spans = [
                 (seconds_of_day(rule.since, TIMES), seconds_of_day(rule.until, TIMES)) if rule.since else None
                 for rule in self.rules
             ]
@@ -73,13 +74,9 @@ class LightPlan:
 
     def now(self, readings: Mapping[str, Reading], now: Moment) -> Backlight:
         """What the backlight is to do."""
-        second = now.local[3] * 3600 + now.local[4] * 60 + now.local[5]
-        for rule, span, condition in zip(self.rules, self._spans, self._conditions, strict=True):
-            if (span is None or _within(second, *span)) and (condition is None or condition.holds(readings)):
-                dark = rule.flash_s is not None and now.seconds % rule.flash_s >= rule.flash_s / 2
-                return False if dark else rule.backlight
-        return self.usual
-
-
-def _within(second: int, since: int, until: int) -> bool:
-    return since <= second < until if since <= until else second >= since or second < until
+        rules = [
+            (rule.backlight, span, condition, rule.flash_s)
+            for rule, span, condition in zip(self.rules, self.spans, self._conditions, strict=True)
+        ]
+        found: Backlight = lit(self.usual, rules, now, lambda condition: condition.holds(readings))
+        return found

@@ -1,9 +1,11 @@
-"""Which face is to be seen: the rules by which faces take turns, for a deck and for a board."""
+"""Which face is to be seen, and in which light: the rules by which faces take turns, for a deck and for a board."""
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
     from typing import Any
+
+    from lumek.fields.field import Moment
 
 
 class Turns:
@@ -60,3 +62,21 @@ class Turns:
         place = self.faces.index(now) if now is not None else -1
         count = len(self.faces)
         return min([((self.faces.index(face) - place - 1) % count, face) for face in turns], key=lambda one: one[0])[1]
+
+
+def lit(usual: "Any", rules: "Sequence[tuple[Any, ...]]", now: "Moment", holds: "Callable[[Any], bool]") -> "Any":
+    """What the backlight is to do: of the rules that hold the first, otherwise what is usual.
+
+    rules: of each the backlight, the seconds of the day since and until which it holds, or None, its condition, or
+        None, and the seconds of a flash, or None.
+    holds: whether a condition is known to be true.
+    """
+    second = now.local[3] * 3600 + now.local[4] * 60 + now.local[5]
+    for backlight, span, condition, flash_s in rules:
+        if span is not None:
+            since, until = span
+            if not (since <= second < until if since <= until else second >= since or second < until):
+                continue
+        if condition is None or holds(condition):
+            return False if flash_s is not None and now.seconds % flash_s >= flash_s / 2 else backlight
+    return usual

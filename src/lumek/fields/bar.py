@@ -9,7 +9,7 @@ from lumek.core.glyph import COLUMNS, FULL_ROW, ROWS, Glyph
 from lumek.core.layout import in_middle
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import Field, flaw_of, number_setting, range_setting, time_of
+from lumek.fields.field import Field, flaw_of, number_of, number_setting, range_setting, time_of
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -88,9 +88,10 @@ class Bar(Field):
         kept = [peak for peak in kept if time - peak[0] <= seconds]
         if flaw_of(value) in (None, "under", "over"):
             # Values that no dot could tell apart are one, so that a long fall is not remembered step by step.
-            least = float(value) + (self._high - self._low) / FINEST
-            same = [peak[1] for peak in kept if value < peak[1] < least]
-            kept = [peak for peak in kept if peak[1] >= least] + [(time, max([float(value)] + same))]
+            number = float(number_of(value))
+            least = number + (self._high - self._low) / FINEST
+            same = [peak[1] for peak in kept if number < peak[1] < least]
+            kept = [peak for peak in kept if peak[1] >= least] + [(time, max([number] + same))]
         self._peaks = kept
 
     def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":

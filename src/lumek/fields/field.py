@@ -187,6 +187,11 @@ def flaw_of(value: "Any", low: float | None = None, high: float | None = None) -
     return None
 
 
+def number_of(value: "Any") -> "Any":
+    """A value that is good, under or over, as a number: on a board one that is under or over has it apart."""
+    return getattr(value, "number", value)
+
+
 def time_of(value: "Any", now: Moment) -> float:
     """When a value was as it is, in seconds: the time of a reading and its age, else the moment."""
     time = getattr(value, "time", None)

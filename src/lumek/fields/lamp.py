@@ -5,7 +5,7 @@ from lumek.core.glyph import Glyph
 from lumek.core.layout import in_middle
 from lumek.core.text import cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import MARKS, UNKNOWN, Field, flaw_of, number_setting, text_group
+from lumek.fields.field import MARKS, UNKNOWN, Field, flaw_of, number_of, number_setting, text_group
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -56,12 +56,13 @@ class Lamp(Field):
 
     def take(self, value: "Any", now: "Moment") -> None:
         """Light it, or not, from now on."""
+        number = number_of(value)
         if flaw_of(value) in UNKNOWN:
             self._is_lit = None
         elif self._off > self._on:
-            self._is_lit = value <= self._on or (self._is_lit is True and value <= self._off)
+            self._is_lit = number <= self._on or (self._is_lit is True and number <= self._off)
         else:
-            self._is_lit = value >= self._on or (self._is_lit is True and value >= self._off)
+            self._is_lit = number >= self._on or (self._is_lit is True and number >= self._off)
 
     @property
     def is_lit(self) -> bool | None:

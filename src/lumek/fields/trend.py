@@ -7,7 +7,17 @@ from lumek.core.glyph import COLUMNS, ROWS, Glyph
 from lumek.core.numbers import number
 from lumek.core.text import aligned, cells_of
 from lumek.errors import SettingError
-from lumek.fields.field import LARGEST, UNKNOWN, Field, flaw_of, number_setting, range_setting, text_group, time_of
+from lumek.fields.field import (
+    LARGEST,
+    UNKNOWN,
+    Field,
+    flaw_of,
+    number_of,
+    number_setting,
+    range_setting,
+    text_group,
+    time_of,
+)
 from lumek.fields.scale import round_limits
 
 TYPE_CHECKING = False
@@ -85,9 +95,10 @@ class Trend(Field):
             self._columns = (self._columns + [None] * begun)[-MOST:]
             self._mean = 0.0, 0
         # What is over or under may be infinite, or no number at all: a gap.
-        if not again and flaw_of(value) not in UNKNOWN and -LARGEST < value < LARGEST:
+        number = number_of(value)
+        if not again and flaw_of(value) not in UNKNOWN and -LARGEST < number < LARGEST:
             total, count = self._mean
-            self._mean = total + float(value), count + 1
+            self._mean = total + float(number), count + 1
             self._columns[-1] = self._mean[0] / self._mean[1]
 
     def cells(self, rows: int, columns: int) -> "Sequence[Sequence[Content]]":

@@ -1,6 +1,7 @@
 """A face file as a module for a board: its faces, its formulas and its glyphs, for `lumek.board`."""
 
 import ast
+import math
 from collections.abc import Iterable, Mapping
 from graphlib import TopologicalSorter
 from typing import Any
@@ -11,8 +12,9 @@ from lumek.expressions.parse import parsed, source
 from lumek.faces.face import Face
 from lumek.faces.file import FaceFile
 from lumek.faces.model import FaceTable, FieldTable
-from lumek.faces.probe_tables import ProbeTable
+from lumek.faces.probe_tables import VALUE, ProbeTable, stages_of
 from lumek.panel import Panel
+from lumek.readings.stage import Remembering, Stage
 
 FUNCTIONS = {"abs", "min", "max", "round"}
 """Functions that a board has, too; the conversions are for the desk."""
@@ -26,7 +28,8 @@ class CompiledFaces:
     """The module of a face file.
 
     text: its source. kinds: name of a field -> its module in `lumek.fields`. names: those that a program reads.
-    Raises FaceError for what a board cannot do: filters, conversions, ages, a plan of lights, several panels.
+    Raises FaceError for what a board cannot do: filters, functions that convert, ages, a light that is dimmed, several
+    panels.
     """
 
     def __init__(self, faces: FaceFile, panel: Panel) -> None:
@@ -43,8 +46,11 @@ class CompiledFaces:
         lines = [f"from lumek import {', '.join(sorted(['Face', *self._kinds]))}", ""]
         lines += [f"PAGE_S, REFRESH_HZ, POLL_S = {faces.deck.page_s}, {faces.deck.refresh_hz}, {faces.deck.poll_s}"]
         lines += [f"FAREWELL = {deck.farewell!r}", f"NAMES = {tuple(given)!r}"]
-        lines += ["PROBES = (" + "".join([f"({name!r}, lambda run: {text}), " for name, text in probes]) + ")"]
-        formulas = ", ".join([f"{of!r}: lambda run: {text}" for of, text in self._formulas.items()])
+        lines += ["PROBES = (" + "".join([f"({name!r}, {text}), " for name, text in probes]) + ")"]
+        stages = {name: text for name, probe in faces.probes.items() if (text := self._stages(name, probe))}
+        lines += ["STAGES = {" + ", ".join([f"{name!r}: {text}" for name, text in stages.items()]) + "}"]
+        formulas = ", ".join([f"{of!r}: {text}" for of, text in self._formulas.items()])
+        lines += [f"LIGHT = {self._light()}"]
         lines += ["FORMULAS = {" + formulas + "}"]
         lines += ["", "", "def faces():", "    return ("]
         lines += [f"        {one}," for one in shown]
@@ -73,35 +79,69 @@ class CompiledFaces:
         settings = table.settings()
         of = settings.get("of", "")
         if of and of not in self._names:
-            self._formulas[of] = self._formula(of)
+            self._formulas[of] = self._function(of)
         given = ", ".join([f"{key}={value!r}" for key, value in settings.items()])
         made = f"{table.makes.__name__}({given})"
         return f"{made}.blinking()" if table.blink else made
 
     def _condition(self, text: str) -> str | None:
-        return f"lambda run: {self._formula(text)}" if text else None
+        return self._function(text) if text else None
+
+    def _function(self, text: str) -> str:
+        return f"lambda run: {self._formula(text)}"
 
     def _probes(self, probes: "Mapping[str, ProbeTable]") -> "Iterable[tuple[str, str]]":
-        """The probes that are formulas, in the order in which they need each other, and those with limits."""
+        """The probes in the order in which they need each other: those that are read have no formula."""
         needs: dict[str, set[str]] = {}
         formulas: dict[str, str] = {}
         for name, table in probes.items():
-            settings: dict[str, Any] = table.model_dump(exclude_unset=True)
-            for key in ("through", "low", "high"):
-                if settings.get(key) not in (None, []):
-                    raise FaceError(
-                        f"{self._faces.path}: [probes.{name}] has {key}, which a board does not do: let the function "
-                        "that reads it do so, and leave it out of the file for the board"
-                    )
+            needs[name], formulas[name] = set(), "None"
             if table.formula is not None:
                 used = [one.id for one in ast.walk(parsed(table.formula)) if isinstance(one, ast.Name)]
-                needs[name] = {one for one in used if one in probes and probes[one].formula is not None}
-                formulas[name] = self._formula(table.formula)
+                needs[name], formulas[name] = {one for one in used if one in probes}, self._function(table.formula)
         return [(name, formulas[name]) for name in TopologicalSorter(needs).static_order()]
+
+    def _light(self) -> str:
+        """What the backlight does: what is usual, and the rules. The panel is one whose light can only be switched."""
+        faces = self._faces
+        if faces.light is None:
+            return "None"
+        module = next(iter(faces.hookup.panels.values())) if faces.hookup is not None else None
+        if module is not None and "backlight" not in module.hookup.roles and module.backlight.line is None:
+            raise FaceError(f"{faces.path}: [light] needs a backlight that the board can switch: this hookup has none")
+        plan = faces.light.of(faces.panels[0])
+        rules = [
+            f"({rule.backlight}, {span}, {self._condition(rule.only)}, {rule.flash_s}), "
+            for rule, span in zip(plan.rules, plan.spans, strict=True)
+        ]
+        return f"({plan.usual}, ({''.join(rules)}))"
+
+    def _stages(self, name: str, table: Any) -> str | None:
+        """What follows a probe: the conversions, as formulas of a value, and its limits. None for nothing."""
+        made = stages_of(table)
+        filters = [text for text, stage in zip(table.through, made, strict=False) if isinstance(stage, Remembering)]
+        if filters:
+            raise FaceError(
+                f"{self._faces.path}: [probes.{name}] has the filter {filters[0]}, which a board does not do: let the "
+                "function that reads it do so, and leave it out of the file for the board"
+            )
+        texts = [self._formula(text) for text in table.through]
+        texts += [_straight(one) for one in made[len(texts) :]]
+        if not texts and table.low is None and table.high is None:
+            return None
+        return f"(({''.join([f'lambda run: {text}, ' for text in texts])}), {table.low!r}, {table.high!r})"
 
     def _formula(self, text: str) -> str:
         """An expression as Python of `lumek.board.Run`."""
         return ast.unparse(ast.fix_missing_locations(_Formula(text, self._names).visit(parsed(text))))
+
+
+def _straight(stage: Stage) -> str:
+    """A conversion of units as a formula of a value: all of them are straight lines."""
+    convert: Any = stage
+    zero, one, hundred = convert(0.0), convert(1.0), convert(100.0)
+    assert math.isclose(hundred, zero + 100 * (one - zero), rel_tol=1e-9)
+    return f"run({VALUE!r}) * {(hundred - zero) / 100!r} + {zero!r}"
 
 
 class _Formula(ast.NodeTransformer):
