@@ -69,7 +69,7 @@ PORTABLE_FILES = {"board", "faces.turns", "ports.board", "ports.bit_banged"}
 NOT_PORTABLE = {"roms.file"}
 
 # What MicroPython has, in its own words; the others are asked for with a way around.
-MICROPYTHON = {"builtins", "collections", "math", "sys", "time"}
+MICROPYTHON = {"builtins", "collections", "gc", "math", "sys", "time"}
 TRIED = {"threading", "logging", "unicodedata", "weakref"}
 
 

@@ -27,7 +27,7 @@ from lumek.readings.probes.source import Source
 from lumek.readings.probes.topics import MqttTopics
 from lumek.readings.probes.web import HttpJson
 from lumek.readings.reading import one_line
-from lumek.readings.stage import Stage
+from lumek.readings.stage import Remembering, Stage
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
 KINDS: dict[str, type[Source]] = {
@@ -182,6 +182,12 @@ def stages_of(table: Any) -> list[Stage]:
             raise FaceError(f"to_unit = {quoted(to_unit)} is not possible: {problem}") from None
         stages.append(lambda value: in_unit(value, to_unit, unit))
     return stages
+
+
+def filters_of(table: Any) -> list[str]:
+    """The filters of a probe, as they are written."""
+    pairs = zip(table.through, stages_of(table), strict=False)
+    return [text for text, stage in pairs if isinstance(stage, Remembering)]
 
 
 def _stage(text: str) -> Stage:

@@ -12,9 +12,8 @@ from lumek.expressions.parse import parsed, source
 from lumek.faces.face import Face
 from lumek.faces.file import FaceFile
 from lumek.faces.model import FaceTable, FieldTable
-from lumek.faces.probe_tables import VALUE, ProbeTable, stages_of
+from lumek.faces.probe_tables import VALUE, ProbeTable, filters_of, stages_of
 from lumek.panel import Panel
-from lumek.readings.stage import Remembering, Stage
 
 FUNCTIONS = {"abs", "min", "max", "round"}
 """Functions that a board has, too; the conversions are for the desk."""
@@ -118,15 +117,14 @@ class CompiledFaces:
 
     def _stages(self, name: str, table: Any) -> str | None:
         """What follows a probe: the conversions, as formulas of a value, and its limits. None for nothing."""
-        made = stages_of(table)
-        filters = [text for text, stage in zip(table.through, made, strict=False) if isinstance(stage, Remembering)]
-        if filters:
+        for one in filters_of(table):
             raise FaceError(
-                f"{self._faces.path}: [probes.{name}] has the filter {filters[0]}, which a board does not do: let the "
+                f"{self._faces.path}: [probes.{name}] has the filter {one}, which a board does not do: let the "
                 "function that reads it do so, and leave it out of the file for the board"
             )
         texts = [self._formula(text) for text in table.through]
-        texts += [_straight(one) for one in made[len(texts) :]]
+        if table.to_unit is not None:
+            texts.append(_straight(stages_of(table)[-1]))
         if not texts and table.low is None and table.high is None:
             return None
         return f"(({''.join([f'lambda run: {text}, ' for text in texts])}), {table.low!r}, {table.high!r})"
@@ -136,9 +134,8 @@ class CompiledFaces:
         return ast.unparse(ast.fix_missing_locations(_Formula(text, self._names).visit(parsed(text))))
 
 
-def _straight(stage: Stage) -> str:
+def _straight(convert: Any) -> str:
     """A conversion of units as a formula of a value: all of them are straight lines."""
-    convert: Any = stage
     zero, one, hundred = convert(0.0), convert(1.0), convert(100.0)
     assert math.isclose(hundred, zero + 100 * (one - zero), rel_tol=1e-9)
     return f"run({VALUE!r}) * {(hundred - zero) / 100!r} + {zero!r}"
