@@ -36,6 +36,7 @@ class Files:
 
     public: names that the main file must have as they are: identifier -> full name.
     packages: what packages besides have: {package: {identifier: full name}}.
+    numbers: of the files whose names are numbers, by module; see `_later.part`.
     """
 
     def __init__(
@@ -107,7 +108,7 @@ class Files:
                     kept.add(node.value)  # the fields of a record, and what `getattr` asks for
                 for name, is_own in _attributes_in(node):
                     owners.setdefault(name, set()).update([family] if is_own and family else [])
-                    if piece.module in HARDWARE:
+                    if _module_of(piece) in HARDWARE:
                         kept.add(name)
         return {
             name for name, theirs in owners.items()
