@@ -84,14 +84,18 @@ class BytePort:
         Raises what the port raises; the state of the lines then counts as unknown.
         """
         pending = bytearray()
-        resting, tables, watched = self._others | self._lit, self._tables, self._rs | self._lamp
+        resting = self._others | self._lit
+        watched = self._rs | self._lamp
+        tables = self._tables
+        state = self._state
         try:
             for rs, data, us, _, enables, single in steps:  # all in one place: a call takes a board long
                 if not data:  # a start-up begins, because nothing is known for sure
-                    self._state = None
+                    state = None
                     self._flush(pending, us)
                     continue
-                state = self._find_state() if self._state is None else self._state
+                if state is None:
+                    state = self._find_state()
                 control = resting | self._rs if rs else resting
                 if (state ^ control) & watched:
                     pending.append(control)  # RS must be stable before E rises
@@ -102,18 +106,19 @@ class BytePort:
                     if not single:
                         pending += pulses[byte & 15]
                     if fillers > 0:
-                        self._state = pending[-1]
+                        state = pending[-1]
                         if fillers > MOST_FILLERS:
                             self._flush(pending, us)
                         else:
-                            pending += bytes((pending[-1],)) * fillers
+                            pending += bytes((state,)) * fillers
                 if pending:
-                    self._state = pending[-1]
-            if self._state is not None and self._state & self._lamp != self._lit:
-                self._state = self._control(0)
-                pending.append(self._state)
+                    state = pending[-1]
+            if state is not None and state & self._lamp != self._lit:
+                state = self._control(0)
+                pending.append(state)
             if pending:
                 self._write(bytes(pending))
+            self._state = state
             hand_over(self._port)
         except BaseException:
             self._state = None
