@@ -1,8 +1,8 @@
 """What a firmware takes of a board's memory and time, under a MicroPython of 32 bits (Node.js, tests/micropython).
 
 The plain way is the same modules compiled one by one. Bytes are those of the heap in use after garbage was collected.
-MicroPython doubles its table of names when that is full, with names of the program and of the library: what this costs
-is told apart, since it comes with whichever row fills the table.
+MicroPython doubles its table of names when that is full, with names of the program and of the library: this cost
+has a column of its own, since it falls to whichever row fills the table.
 """
 
 import subprocess

@@ -1,9 +1,9 @@
 """The drawings of a panel's characters: those that a program gives, and those that Lumek brings."""
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_whole
 from lumek.core.glyph import Glyph
 from lumek.core.text import bare, cells_of
+from lumek.core.values import is_whole
 from lumek.errors import CharacterError, GlyphError, NoGlyphError, SettingError
 
 TYPE_CHECKING = False

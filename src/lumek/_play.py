@@ -4,7 +4,7 @@ import time
 
 from lumek._harmless import quoted
 from lumek._notice import notice
-from lumek.core.geometry import is_whole
+from lumek.core.values import is_whole
 from lumek.errors import ClosedError, PlaceError, PortError, SettingError
 from lumek.motions import Motion, Sliding
 

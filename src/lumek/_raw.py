@@ -8,7 +8,7 @@ from collections import namedtuple
 
 from lumek._driver import FAILURES
 from lumek._harmless import quoted
-from lumek.core.geometry import CGRAM, is_whole
+from lumek.core.geometry import CGRAM
 from lumek.core.glyph import ROW_BITS, ROWS
 from lumek.core.instructions import (
     SLOW_US,
@@ -19,6 +19,7 @@ from lumek.core.instructions import (
     set_ddram_address,
 )
 from lumek.core.plan import BLANKS
+from lumek.core.values import is_whole
 from lumek.errors import SettingError
 
 TYPE_CHECKING = False

@@ -1,7 +1,7 @@
 """What keeps a panel right, and says how it is: the part of `Panel` that looks after what it shows."""
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_whole, whole_setting
+from lumek.core.values import is_whole, whole_setting
 from lumek.errors import HookupError, PlaceError, SettingError
 
 TYPE_CHECKING = False

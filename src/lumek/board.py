@@ -253,7 +253,7 @@ def run(panel: "Panel", deck: "Any", probes: "Mapping[str, Callable[[], Value]]"
 
     panel: as `panel()` of the hookup's module makes it.
     deck: the module of the face file.
-    probes: for each name in the file that is no formula, a function that reads its value.
+    probes: for each probe of the file that is not a formula, a function that reads its value.
     seconds: after which it ends; default: never. It leaves the panel as the file says.
     """
     missing = [name for name in deck.NAMES if name not in probes]

@@ -5,10 +5,10 @@ step it as it likes, also backwards: `panel[1] = Marching("🐝").at(7)`. `Panel
 """
 
 from lumek._harmless import quoted
-from lumek.core.geometry import whole_setting
 from lumek.core.glyph import ROWS, Glyph
 from lumek.core.layout import in_middle, laid_out, side_by_side
 from lumek.core.text import cells_of
+from lumek.core.values import whole_setting
 from lumek.errors import SettingError
 
 TYPE_CHECKING = False

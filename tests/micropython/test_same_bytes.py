@@ -7,12 +7,10 @@ from pathlib import Path
 import pytest
 
 import lumek
-from lumek.firmware.folder import ALWAYS, EXTRAS, Library
+from lumek.firmware.folder import Library
+from support.boards import DIRECT, EVERYTHING, HIVE, LINKS, MACHINE, PROGRAMS, REGISTER, built, put, script_of, sent
 
 HERE = Path(__file__).parent
-LINKS = {"Backpack": "links.backpack:Backpack", "Direct": "links.direct:Direct",
-         "ShiftRegister": "links.shift_register:ShiftRegister"}  # fmt: skip
-EVERYTHING = tuple(dict.fromkeys([*ALWAYS, *(one for modules in EXTRAS.values() for one in modules)]))
 
 
 @pytest.mark.parametrize("what", ["checkout", "bytecode", "sources"])
@@ -37,3 +35,16 @@ def test_micropython_sends_the_same_bytes(
     told = [line.split(":", 1)[1] if line.startswith("lumek") else line.split(":", 2)[2] for line in notices]
     assert [line.strip() for line in told] == [record.message for record in caplog.records]
     assert sum("write" in line for line in expected) > 60
+
+
+@pytest.mark.parametrize("file", [HIVE, DIRECT, REGISTER])
+def test_the_folder_for_a_hookup_sends_the_same_bytes(file: str, tmp_path: Path) -> None:
+    script = script_of(PROGRAMS["all of it"])
+    modules = {"machine.py": MACHINE.encode()}
+    board = put({path.removeprefix("lib/"): data for path, data in {**built(file), **modules}.items()}, tmp_path / "b")
+    command = ["node", HERE / "heap.mjs", board, script]
+    ran = subprocess.run(command, capture_output=True, text=True, check=True)
+    heaps = [line for line in ran.stdout.splitlines() if line.replace(" ", "").isdigit()]
+    printed = [line for line in ran.stdout.splitlines() if line not in heaps and not line.startswith("lumek: ")]
+    assert printed == sent(file, script, "micropython", modules, tmp_path)
+    assert len(heaps) == 2

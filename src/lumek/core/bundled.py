@@ -26,8 +26,11 @@ def drawing_of(character: str) -> bytes | None:
         return None  # three rows leave no room for more
     if len(character) > 1:
         return _marked(character[:-1], character[-1])
-    packed = _packed(character) or _packed(same_shape(character) or "\0")
-    return unpacked(packed) if packed else _composed(character)
+    packed = _packed(character)
+    if packed is None:
+        shape = same_shape(character)
+        packed = _packed(shape) if shape else None
+    return _composed(character) if packed is None else unpacked(packed)
 
 
 def characters_drawn() -> str:

@@ -4,7 +4,7 @@ In tables drawings are packed: five bytes, in which the eight rows of five bits 
 """
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_whole
+from lumek.core.values import is_whole
 from lumek.errors import GlyphError
 
 TYPE_CHECKING = False
@@ -230,7 +230,7 @@ def _row(number: int, row: "Any") -> int:
 
 
 def _row_of_dots(number: int, row: "Any") -> int:
-    """A row that is given as five dots, or as what stands for a number."""
+    """A row that is given as five dots, or as what counts as a number."""
     try:
         dots = list(row)
     except TypeError:

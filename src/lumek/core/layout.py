@@ -1,9 +1,9 @@
 """How what is assigned to a place becomes the contents of its cells, row by row."""
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_number
 from lumek.core.glyph import Glyph
 from lumek.core.text import SIDES, aligned, cells_of, lines_of
+from lumek.core.values import is_number
 from lumek.errors import SettingError, TextError
 
 TYPE_CHECKING = False

@@ -7,8 +7,8 @@ represents (IEEE 754).
 import math
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_number, is_whole
 from lumek.core.text import SIDES, aligned, cells_of
+from lumek.core.values import is_number, is_whole
 from lumek.errors import SettingError, TextError
 
 TYPE_CHECKING = False

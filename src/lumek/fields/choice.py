@@ -1,9 +1,9 @@
 """A text that a value chooses."""
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_number
 from lumek.core.layout import in_middle
 from lumek.core.text import cells_of
+from lumek.core.values import is_number
 from lumek.errors import SettingError
 from lumek.fields.field import Field, flaw_of, number_setting, side_setting, text_group
 

@@ -7,8 +7,8 @@ value under or over (`flaw_of`). Its word hides a value with a flaw; a word that
 """
 
 from lumek._harmless import quoted
-from lumek.core.geometry import is_number
 from lumek.core.text import SIDES, cells_of
+from lumek.core.values import is_number
 from lumek.errors import SettingError
 
 TYPE_CHECKING = False

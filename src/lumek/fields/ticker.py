@@ -1,7 +1,7 @@
 """Text that moves through its place."""
 
 from lumek._harmless import quoted
-from lumek.core.geometry import whole_setting
+from lumek.core.values import whole_setting
 from lumek.errors import SettingError
 from lumek.fields.field import NO_MOMENT, Field, number_setting
 from lumek.fields.label import words_of

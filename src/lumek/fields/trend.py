@@ -2,10 +2,10 @@
 
 import math
 
-from lumek.core.geometry import whole_setting
 from lumek.core.glyph import COLUMNS, ROWS, Glyph
 from lumek.core.numbers import number
 from lumek.core.text import aligned, cells_of
+from lumek.core.values import whole_setting
 from lumek.errors import SettingError
 from lumek.fields.field import (
     LARGEST,

@@ -11,10 +11,6 @@ LAST = {"panel:Panel", "board:Show"}
 """The classes with whose objects a start ends."""
 
 
-LOCKS = {"_lock", "lock"}
-"""The attributes that are locks."""
-
-
 def later_name(special: str, owner: str) -> str:
     """The name of a special method that is loaded later; of a constructor, which others may inherit, its own."""
     if special == "__init__":
@@ -69,7 +65,7 @@ def is_settable(piece: Piece, name: str) -> bool:
 def merge(base: Piece, heir: Piece) -> None:
     """Put the members of a class into its only subclass; one that this has, too, keeps its place under another name."""
     own = {one.name for one in heir.members if isinstance(one, ast.FunctionDef)}
-    called = {one.func.attr for one in nodes_in(heir.node) if _is_super_call(one)}  # type: ignore[attr-defined]
+    called = {_inherited_in(one) for one in nodes_in(heir.node)}
     members = []
     for one in base.members:
         if isinstance(one, ast.FunctionDef) and one.name in own:
@@ -80,11 +76,12 @@ def merge(base: Piece, heir: Piece) -> None:
         elif isinstance(one, ast.FunctionDef):
             heir.origin[one.name] = base.module
         members.append(one)
-    heir.node = _NoSuper(None).visit(heir.node)
-    heir.node.bases = base.node.bases  # type: ignore[attr-defined]
-    body = [one for one in [*members, *heir.members] if not isinstance(one, ast.Pass)]
-    heir.node.body = body or [ast.Pass()]  # type: ignore[attr-defined]
-    base.node.body = [ast.Pass()]  # type: ignore[attr-defined]
+    whole = _NoSuper(None).visit(heir.node)
+    assert isinstance(whole, ast.ClassDef)
+    assert isinstance(base.node, ast.ClassDef)
+    whole.bases = base.node.bases
+    whole.body = [one for one in [*members, *whole.body] if not isinstance(one, ast.Pass)] or [ast.Pass()]
+    heir.node, base.node.body = whole, [ast.Pass()]
 
 
 def inherited_name(name: str) -> str:
@@ -99,13 +96,12 @@ def only_fails(node: ast.AST) -> bool:
     return isinstance(node, ast.Expr) and isinstance(node.value, ast.Call) and ast.unparse(node.value.func) == FAIL
 
 
-def _is_super_call(node: ast.AST) -> bool:
-    return (
-        isinstance(node, ast.Call)
-        and isinstance(node.func, ast.Attribute)
-        and isinstance(node.func.value, ast.Call)
-        and ast.unparse(node.func.value) == "super()"
-    )
+def _inherited_in(node: ast.AST) -> str | None:
+    """The name of the method that `super().method(...)` calls; None for anything else."""
+    if not isinstance(node, ast.Call) or not isinstance(node.func, ast.Attribute):
+        return None
+    owner = node.func.value
+    return node.func.attr if isinstance(owner, ast.Call) and ast.unparse(owner) == "super()" else None
 
 
 class _NoSuper(ast.NodeTransformer):
@@ -115,11 +111,12 @@ class _NoSuper(ast.NodeTransformer):
         self._base = base
 
     def visit_Call(self, node: ast.Call) -> ast.AST:
-        if _is_super_call(node) and self._base is not None:
-            node.func = ast.Attribute(self._base, node.func.attr, ast.Load())  # type: ignore[attr-defined]
+        method = _inherited_in(node)
+        if method is not None and self._base is not None:
+            node.func = ast.Attribute(self._base, method, ast.Load())
             node.args.insert(0, ast.Name("self", ast.Load()))
-        elif _is_super_call(node):
-            node.func = ast.Attribute(ast.Name("self", ast.Load()), inherited_name(node.func.attr), ast.Load())  # type: ignore[attr-defined]
+        elif method is not None:
+            node.func = ast.Attribute(ast.Name("self", ast.Load()), inherited_name(method), ast.Load())
         return self.generic_visit(node)
 
 
@@ -140,15 +137,6 @@ class _NoChecks(ast.NodeTransformer):
             return node
         number = self._checks[name]
         return ast.Constant(None) if number is None else node.args[number]
-
-
-class _NoLocks(ast.NodeTransformer):
-    """Takes out the locks that keep threads apart: on a board `_lock.new_lock` has none to offer, and there is one."""
-
-    def visit_With(self, node: ast.With) -> "ast.With | list[ast.stmt]":
-        self.generic_visit(node)
-        held = [one.context_expr for one in node.items]
-        return node.body if all(isinstance(one, ast.Attribute) and one.attr in LOCKS for one in held) else node
 
 
 class _WithImports(ast.NodeTransformer):
@@ -186,12 +174,6 @@ def without_super(node: ast.stmt, base: ast.expr | None) -> None:
 def without_checks(node: ast.stmt, checks: Mapping[str, int | None]) -> ast.stmt:
     """A statement without calls of functions that check what was checked before; see `choices.CHECKS`."""
     changed: ast.stmt = _NoChecks(checks).visit(node)
-    return changed
-
-
-def without_locks(node: ast.stmt) -> ast.stmt:
-    """A statement in which no thread waits for another."""
-    changed: ast.stmt = _NoLocks().visit(node)
     return changed
 
 

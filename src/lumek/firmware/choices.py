@@ -82,7 +82,7 @@ ALSO_AT_START = {"core.instructions:Timing": {"pause", "scaled", "single"}}
 TRANSIENT = {
     "core.tables.compositions", "core.tables.decompositions", "core.tables.drawings", "roms.a00_dots", "roms.a02_dots",
 }  # fmt: skip
-"""Tables that are given up when they were looked at: the results are kept, and they would fill a board."""
+"""Tables that a board frees again after a search: they would fill its memory, and the results are kept."""
 
 CHECKS = {
     "links.byte_port:_check_lines": None, "links.byte_port:check_level": None, "links.direct:_check_lines": None,

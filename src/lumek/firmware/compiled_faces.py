@@ -66,7 +66,7 @@ class CompiledFaces:
             rows, columns = one.rows, one.columns
             kind = type(one.field)
             self._kinds[kind.__name__] = kind.__module__.rpartition(".")[2]
-            made = self._made(written) if written is not None else f"Label({one.field.text!r})"  # type: ignore[attr-defined]
+            made = self._made(written) if written is not None else f"Label({getattr(one.field, 'text', '')!r})"
             placed.append(f"({rows[0]}, {len(rows)}, {columns[0]}, {len(columns)}, {made})")
         more = [f"{key}={value}" for key, value in (
             ("seconds", table.seconds), ("only", self._condition(table.only)), ("alarm", self._condition(table.alarm)),

@@ -136,7 +136,7 @@ def firmware(
     wanted = [*ALWAYS]
     for one in extras:
         if one not in EXTRAS:
-            raise SettingError(f"there is nothing called {quoted(one)} to take along: there are {', '.join(EXTRAS)}")
+            raise SettingError(f"there is no extra {quoted(one)}: extras are {', '.join(EXTRAS)}")
         wanted += [module for module in EXTRAS[one] if module not in wanted]
     if system == CIRCUITPYTHON:
         mpy = None  # its bytecode has a format of its own, for which no compiler can be installed

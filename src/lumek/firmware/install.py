@@ -47,7 +47,7 @@ class Interpreter(NamedTuple):
 
 @dataclass(frozen=True)
 class Difference:
-    """How a board differs from a firmware: files that are missing, that are others, and that are too many."""
+    """How a board differs from a firmware: files that are missing, that differ, and that are left over from another."""
 
     missing: list[str]
     changed: list[str]
@@ -168,7 +168,7 @@ def _check_room(firmware: Firmware, target: Target, paths: list[str]) -> None:
     if free is not None and needed > free:
         raise SettingError(
             f"the board has {free} bytes free, and {needed} are needed for {len(paths)} files: remove files from it, "
-            "or take less along (--with)"
+            "or include less (--with)"
         )
 
 

@@ -370,8 +370,8 @@ class _Resolver(ast.NodeTransformer):
         self._class = classes
         return node
 
-    def _comprehension(self, node: ast.AST) -> ast.AST:
-        self._scopes.append({one: None for part in node.generators for one in bound_by([part.target])})  # type: ignore[attr-defined]
+    def _comprehension(self, node: ast.ListComp | ast.SetComp | ast.DictComp | ast.GeneratorExp) -> ast.AST:
+        self._scopes.append({one: None for part in node.generators for one in bound_by([part.target])})
         self.generic_visit(node)
         self._scopes.pop()
         return node

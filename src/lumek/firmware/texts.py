@@ -50,7 +50,7 @@ class _TakeOut(ast.NodeTransformer):
 
 
 def _template(node: ast.expr) -> tuple[str, list[ast.expr]] | None:
-    """A text for `format`, and its values; None for what is no text or f-string."""
+    """A text for `format`, and its values; None for anything but text or an f-string."""
     if isinstance(node, ast.Constant) and isinstance(node.value, str):
         return _escaped(node.value), []
     if not isinstance(node, ast.JoinedStr):

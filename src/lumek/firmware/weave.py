@@ -6,7 +6,7 @@ definitions (a function, a class, an assignment) and put together again, in thes
 
 1. *Needed*: the definitions that the entry names lead to, and the methods that these call. They make the main file.
 2. *Later*: methods of its classes that nothing there calls. A class loads them when one of them is asked for.
-3. *Start*: what is called once, to make a panel. It is in a file that is given up afterwards.
+3. *Start*: what is called once, to make a panel. It is in a file that the board frees afterwards.
 4. *Rest*: definitions that are imported when they are used. They stay in a file for each module.
 
 What a name means is decided before anything moves (see `sources`), so a definition says the same wherever it is.
@@ -26,7 +26,6 @@ from lumek.firmware.changes import (
     stub_of,
     with_imports,
     without_checks,
-    without_locks,
     without_super,
 )
 from lumek.firmware.choices import ALSO_AT_START, ASIDE, COMMON, GROUPS, SELDOM
@@ -108,7 +107,7 @@ class Weave:
         narrow_records(nodes)
         for definition, node in zip(definitions, nodes, strict=True):
             self._narrow(definition.names, node)
-            node = without_locks(without_checks(node, self.checks))
+            node = without_checks(node, self.checks)
             if not ASIDE.intersection(definition.names):
                 with_imports(node, ASIDE)
             piece = Piece(definition.module, definition.names, self.texts.taken_out(node))

@@ -19,8 +19,8 @@ from PIL import Image
 from lumek._files import read_bytes
 from lumek._harmless import quoted
 from lumek.core.block import GAP, Block
-from lumek.core.geometry import is_whole
 from lumek.core.glyph import COLUMNS, ROWS
+from lumek.core.values import is_whole
 from lumek.errors import GlyphError
 from lumek.glyphs.formats.cell_sheet import in_grey, opened, threshold
 from lumek.glyphs.glyph_set import PLACES, GlyphSet

@@ -22,7 +22,7 @@ class Board:
     input_only, careful: pins that cannot be outputs; pins that decide how the chip starts, and why.
     i2c: number of an I2C controller -> the (SDA, SCL) that are taken where a file does not say.
     sda, scl: the pins that a controller can have, by its number; a controller that is missing can have any.
-    logic_volts: of its outputs. tolerates_volts: the most that a pin bears. line_ma: the most that an output gives.
+    logic_volts: of its outputs. tolerates_volts: the highest at a pin. line_ma: the highest current of an output.
     ram_kb: memory of the chip. systems: the interpreters that there are for it. left, right: pins from the top, as the
         drawing has them.
     """

@@ -18,8 +18,8 @@ from PIL import Image, ImageOps, PngImagePlugin, UnidentifiedImageError
 
 from lumek._harmless import quoted
 from lumek.config.tables import Tables
-from lumek.core.geometry import is_whole
 from lumek.core.glyph import COLUMNS, LARGE_ROWS, ROWS, Glyph
+from lumek.core.values import is_whole
 from lumek.errors import GlyphError
 from lumek.glyphs.formats import Options
 from lumek.glyphs.formats.entries import collected
