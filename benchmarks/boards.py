@@ -168,7 +168,7 @@ def plain(folder: Path) -> int:
 
 def hookups(place: Path) -> None:
     """Print what a first text takes behind each kind of hookup."""
-    print(f"{'20x4, first text':34}{'heap':>8}{'a heap that does':>18}{'files':>9}")
+    print(f"{'20x4, first text':34}{'heap':>8}{'smallest heap':>18}{'files':>9}")
     for name, (file, mpy) in HOOKUPS.items():
         folder = place / name
         built = write(folder, file, mpy)

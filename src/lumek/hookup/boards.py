@@ -6,10 +6,8 @@ sheets (2, 5), ESP8266EX data sheet (2, 5.1), nRF52840 product specification (7.
 specification and the edge connector of the board that has it, SAM D5x/E5x family data sheet (6, 54.2).
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
-
-from lumek._harmless import quoted
 
 MICROPYTHON, CIRCUITPYTHON = "micropython", "circuitpython"
 
@@ -174,8 +172,15 @@ BOARDS: dict[str, Board] = {
 """The boards by the names of their chips."""
 
 
-def board_named(name: str) -> Board:
-    """The board of that name. Raises LookupError, which lists the names there are."""
-    if name not in BOARDS:
-        raise LookupError(f"there is no board {quoted(name)}: boards are {', '.join(BOARDS)}")
-    return BOARDS[name]
+def listed(pins: Iterable[str]) -> str:
+    """Names of pins in few words: GP0 to GP29."""
+    runs: list[list[str]] = []
+    for name in pins:
+        head, number = name.rstrip("0123456789"), name[len(name.rstrip("0123456789")) :]
+        last = runs[-1][-1] if runs else ""
+        follows = number and last.rstrip("0123456789") == head and int(last[len(head) :]) + 1 == int(number)
+        if follows:
+            runs[-1].append(name)
+        else:
+            runs.append([name])
+    return ", ".join(run[0] if len(run) == 1 else f"{run[0]} to {run[-1]}" for run in runs)

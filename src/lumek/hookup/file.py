@@ -7,8 +7,8 @@ from pathlib import Path
 from lumek._harmless import quoted
 from lumek.config.tables import Tables, file_text, nearest
 from lumek.errors import HookupError
-from lumek.hookup.boards import Board
-from lumek.hookup.model import HostTable, ModuleTable, listed
+from lumek.hookup.boards import Board, listed
+from lumek.hookup.model import HostTable, ModuleTable
 from lumek.hookup.wiring import BackpackTable, DirectTable, RegisterTable
 
 FILE = "hookup file"

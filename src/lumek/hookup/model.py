@@ -1,13 +1,12 @@
 """The other tables of a hookup file, and all of a panel's together. Whether they can work is for the checks."""
 
-from collections.abc import Iterable
 from typing import Annotated, ClassVar, Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
 from lumek.config.tables import Table, one_of
 from lumek.core.geometry import Geometry
-from lumek.hookup.boards import BOARDS, Board
+from lumek.hookup.boards import BOARDS, Board, listed
 from lumek.hookup.formulas import next_e12, series_ohms
 from lumek.hookup.keys import (
     ABOVE_SUPPLY_V,
@@ -319,17 +318,3 @@ class HostTable(Table):
         if self.pullup_ohms is None:
             return HEADER_PULLUPS.get(f"i2c-{bus}", False) if self.header else False
         return self.pullup_ohms
-
-
-def listed(pins: Iterable[str]) -> str:
-    """Names of pins in few words: GP0 to GP29."""
-    runs: list[list[str]] = []
-    for name in pins:
-        head, number = name.rstrip("0123456789"), name[len(name.rstrip("0123456789")) :]
-        last = runs[-1][-1] if runs else ""
-        follows = number and last.rstrip("0123456789") == head and int(last[len(head) :]) + 1 == int(number)
-        if follows:
-            runs[-1].append(name)
-        else:
-            runs.append([name])
-    return ", ".join(run[0] if len(run) == 1 else f"{run[0]} to {run[-1]}" for run in runs)
