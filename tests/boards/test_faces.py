@@ -158,6 +158,7 @@ def test_a_face_file_shows_the_same_cells_on_a_board_as_on_the_desk(mpy: str | N
 
 
 @needs_micropython
+@pytest.mark.slow
 def test_the_program_that_is_written_runs_faces_and_leaves_the_panel_as_the_file_says(tmp_path: Path) -> None:
     made = compiled(FACES, tmp_path)
     faces = read(tmp_path / "hive.toml")
