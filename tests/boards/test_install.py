@@ -93,6 +93,7 @@ def test_a_full_file_system_is_seen_before_anything_is_copied(tmp_path: Path) ->
             target.write("more.txt", bytes(60_000))
 
 
+@pytest.mark.slow
 def test_without_a_compiler_a_board_gets_sources_and_the_user_a_word(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
