@@ -63,6 +63,7 @@ def test_a_firmware_is_installed_runs_and_is_compared(
             assert target.first_output(5).startswith("mine")
 
 
+@pytest.mark.slow
 def test_an_interrupted_installation_says_so_on_the_board_and_goes_on(tmp_path: Path) -> None:
     def until_eight(path: str, number: int, of: int) -> None:
         if number == 8:

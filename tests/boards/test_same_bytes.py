@@ -62,7 +62,8 @@ def test_a_firmware_gives_the_same_bytes_in_the_memory_of_a_board(
     compare(file, PROGRAMS[name], "micropython", mpy, heap, {"machine.py": MACHINE.encode()}, tmp_path)
 
 
-@pytest.mark.parametrize("file", [HIVE, pytest.param(DIRECT, marks=SLOW), pytest.param(REGISTER, marks=SLOW)])
+@SLOW
+@pytest.mark.parametrize("file", [HIVE, DIRECT, REGISTER])
 def test_a_first_text_takes_one_file(file: str, tmp_path: Path) -> None:
     program = "import sys, hive\nhive.panel()[0] = 'Hive 3'\nprint([one for one in sys.modules if 'lumek' in one])\n"
     put({**built(file, "6.3"), "machine.py": MACHINE.encode(), "script.py": program.encode()}, tmp_path)
