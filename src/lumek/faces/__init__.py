@@ -16,7 +16,8 @@ from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
 from lumek.faces.light_plan import LightPlan, LightRule
-from lumek.faces.loop import Show, Stand
+from lumek.faces.loop import Show
+from lumek.faces.stand import Stand
 from lumek.panel import Panel
 from lumek.readings.poller import Poller
 from lumek.readings.probe import Polled

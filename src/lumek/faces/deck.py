@@ -58,6 +58,30 @@ class Deck:
         """Leave out the faces that are for the start."""
         self._turns.skip_start()
 
+    @property
+    def held(self) -> bool:
+        """Whether the face that is shown stays; an alarm takes its place all the same."""
+        return self._turns.held
+
+    @held.setter
+    def held(self, held: bool) -> None:
+        self._turns.held = held
+
+    def choose(self, name: str, seconds: float) -> None:
+        """Show a face now, whatever its condition, for its time.
+
+        seconds: now, as those of `turn`.
+        Raises FaceError for a name that none of the faces has that take turns.
+        """
+        regular = {face.name: face for face in self.faces if not face.alarm and not face.start}
+        if name not in regular:
+            raise FaceError(f"there is no face {quoted(name)} to choose: there are {', '.join(map(quoted, regular))}")
+        self._turns.choose(regular[name], seconds)
+
+    def step(self, seconds: float) -> None:
+        """Show the next face now."""
+        self._turns.choose(None, seconds)
+
     def turn(self, seconds: float, readings: Mapping[str, Reading], ready: bool) -> Face | None:
         """The face that is to be seen at a time; None when the condition of none holds.
 

@@ -254,14 +254,14 @@ class Face:
                 if whole:
                     placed.field.appear()
                 if isinstance(placed.field, (Label, Ticker)) and (placed.field.of or self._gives_way):
-                    self._yield(placed.field.text, panels)
+                    self.give_way(placed.field.text, panels)
                 for panel in panels:
                     panel[placed.key] = placed.field
         for placed in self._wall.fallen():
             for panel in panels:
                 panel[placed.key] = [FAULT * len(placed.columns) for _ in placed.rows]
 
-    def _yield(self, text: str, panels: Sequence[Panel]) -> None:
+    def give_way(self, text: str, panels: Sequence[Panel]) -> None:
         """Let the cells of a text from elsewhere have a slot only when nothing of the face's own needs it."""
         if not text or max(text) < FIRST_FOREIGN or text in self._yielded:
             return

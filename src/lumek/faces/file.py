@@ -26,10 +26,11 @@ from lumek.errors import FaceError, GlyphError, LumekError, PackageError, PortEr
 from lumek.expressions.evaluate import Expression
 from lumek.faces.deck import Deck
 from lumek.faces.face import Face
-from lumek.faces.loop import Show, Stand
+from lumek.faces.loop import Show
 from lumek.faces.mistakes import refuse_mistakes
 from lumek.faces.model import DeckTable, FaceTable, LightTable, LogTable
 from lumek.faces.probe_tables import PROBE_TABLE, ProbeTable, open_source, probe_of, source_table
+from lumek.faces.stand import Stand
 from lumek.glyphs.finding import set_named
 from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse

@@ -1,8 +1,7 @@
 """Decks running on their panels: the loop that draws at its rate, whatever probes and panels do."""
 
 import math
-from collections.abc import Callable, Mapping, Sequence
-from contextlib import ExitStack
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, tzinfo
 from time import monotonic, sleep
 from typing import Self
@@ -10,21 +9,14 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from lumek._harmless import quoted
 from lumek._notice import notice
-from lumek.errors import FaceError, PortError
-from lumek.faces.deck import Deck
-from lumek.faces.face import Face
-from lumek.faces.light_plan import LightPlan
+from lumek.errors import FaceError
+from lumek.faces.stand import Stand
 from lumek.faces.wall import Wall
 from lumek.fields.field import Moment
-from lumek.panel import Panel
 from lumek.readings.poller import Poller
-from lumek.readings.reading import Reading
 from lumek.readings.settings import duration, positive
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 from lumek.readings.troubles import Troubles
-
-RETRY_S = 1.0
-"""How long a panel that does not answer is left alone."""
 
 PATIENCE_S = 0.1
 """So often somebody who waits looks whether to stop.
@@ -32,78 +24,6 @@ PATIENCE_S = 0.1
 A signal handler may call `stop` within whatever this thread is doing, a wait included; so it only sets a flag, and
 nothing that has a lock is waited for.
 """
-
-
-class Stand:
-    """One deck and the panels that show it: usually one; a real one and its simulated double are alike.
-
-    light: what their backlights do; None leaves them alone.
-    shown: the face that is seen, once there is one.
-    """
-
-    def __init__(self, name: str, deck: Deck, panels: Sequence[Panel], light: LightPlan | None = None) -> None:
-        self.name = name
-        self.deck = deck
-        self.panels = list(panels)
-        self.light = light
-        self.shown: Face | None = None
-        self._again_at: float | None = None
-        self._whole = True
-        self._wall: Wall[str] = Wall(f"the panel{self._named}: ")
-
-    def __str__(self) -> str:
-        return f"the panel{self._named}"
-
-    def draw(
-        self, readings: Mapping[str, Reading], now: Moment, ready: bool, local: Callable[[float], Sequence[int]]
-    ) -> None:
-        """Bring the panels to what they are to show. A panel that does not answer is noted, and tried again."""
-        face = self.deck.turn(now.seconds, readings, ready)
-        for other in self.deck:
-            other.take(readings, now, local, seen=other is face)
-        if self._again_at is not None and now.seconds < self._again_at:
-            return
-        whole = self._whole or face is not self.shown
-        try:
-            with ExitStack() as stack:
-                backlight = None
-                if self.light is not None:
-                    with self._wall.around("its light"):
-                        backlight = self.light.now(readings, now)
-                for panel in self.panels:
-                    stack.enter_context(panel.together())
-                    if backlight is not None and panel.backlight != backlight:
-                        panel.backlight = backlight
-                    if whole:
-                        panel[:] = ""
-                if face is not None:
-                    face.draw(self.panels, whole)
-                self.shown = face
-            for panel in self.panels:
-                panel.tend(now.seconds)
-        except PortError as problem:
-            if self._again_at is None:
-                notice(f"{self} does not answer; trying again every {RETRY_S:g} s: {problem}")
-            self._again_at, self._whole = now.seconds + RETRY_S, True
-            return
-        if self._again_at is not None:
-            notice(f"{self} answers again")
-        self._again_at, self._whole = None, False
-
-    def leave(self) -> None:
-        """Leave the panels as the deck says, in their usual light."""
-        for panel in self.panels:
-            try:
-                if self.light is not None:
-                    panel.backlight = self.light.usual
-                if self.deck.farewell is not None:
-                    panel[:] = self.deck.farewell
-            except PortError as problem:
-                notice(f"{self} could not be left as its file says: {problem}")
-
-    @property
-    def _named(self) -> str:
-        return f" {quoted(self.name)}" if self.name else ""
 
 
 class Show:
@@ -118,6 +38,7 @@ class Show:
     troubles: what turns flaws of readings into lines.
     report: called with each line about a probe that fails, fails otherwise, or is good again.
     over: asked after each drawing of `run`: whether nothing more will come; `run` then draws once more, and ends.
+    after: called after each drawing, with its moment.
     leaves: whether the panels are left as their decks say when its block ends.
 
     Raises FaceError for faces that name other probes or do not fit their panel, and for an unknown zone.
@@ -144,8 +65,9 @@ class Show:
         self._clock = clock
         self._began = clock.elapsed()
         self._ended = False
-        self._wall: Wall[Stand] = Wall()
+        self._wall: Wall[object] = Wall()
         self.over: Callable[[], bool] = lambda: False
+        self.after: list[Callable[[Moment], object]] = []
         self.leaves = True
         self._zone = zone_of(zone)
         for stand in self.stands:
@@ -195,6 +117,9 @@ class Show:
         for stand in self.stands:
             with self._wall.around(stand):
                 stand.draw(readings, now, ready, self.local)
+        for act in self.after:
+            with self._wall.around(act):
+                act(now)
         self.poller.revive()
         for line in self.troubles.news(readings, now.seconds):
             self._report(line)

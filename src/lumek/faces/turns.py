@@ -13,20 +13,29 @@ class Turns:
 
     faces: objects with `seconds` (None for page_s), `only`, `alarm` and `start`.
     page_s: seconds that each face is shown, unless it has its own.
+    held: whether the face that is shown stays; an alarm takes its place all the same.
     """
 
     def __init__(self, faces: "Sequence[Any]", page_s: float) -> None:
         self.faces = list(faces)
         self.page_s = page_s
         self._now: Any = None
-        self._since = 0.0
+        self._since: float | None = 0.0
         self._began: float | None = None
         self._starts = [face for face in self.faces if face.start]
         self._interrupted: Any = None
+        self._chosen: Any = None
+        self.held = False
 
     def skip_start(self) -> None:
         """Leave out the faces that are for the start."""
         self._starts = []
+
+    def choose(self, face: "Any", seconds: float) -> None:
+        """Show a face now, whatever its condition, for its time; None for the one that comes next."""
+        self.skip_start()
+        self._chosen = face
+        self._now, self._since = (self._now, None) if face is None else (face, seconds)
 
     def turn(self, seconds: float, ready: bool, holds: "Callable[[Any, str], bool]") -> "Any":
         """The face that is to be seen at a time; None when the condition of none holds.
@@ -40,12 +49,20 @@ class Turns:
             self._starts = []
         turns = self._starts or self._taking_turns(holds)
         now = self._now
-        if now is None or now not in turns or seconds - self._since >= (now.seconds or self.page_s):
+        if now is None or now not in turns or self._is_over(now, seconds):
             if now is not None and now.alarm and not (turns and turns[0].alarm):
                 now = self._interrupted
             self._interrupted = self._interrupted if now is not None and now.alarm else now
+            if self._chosen is not None:
+                self._chosen = None
+                turns = self._taking_turns(holds)
             self._now, self._since = self._after(now, turns), seconds
         return self._now
+
+    def _is_over(self, now: "Any", seconds: float) -> bool:
+        """Whether the face that is seen has had its time."""
+        since = self._since
+        return since is None or (not self.held and seconds - since >= (now.seconds or self.page_s))
 
     def _taking_turns(self, holds: "Callable[[Any, str], bool]") -> "list[Any]":
         """The faces among which one is to be seen after the start."""
@@ -53,7 +70,7 @@ class Turns:
         if alarms:
             return alarms
         others = [face for face in self.faces if not face.alarm and not face.start]
-        return [face for face in others if not face.only or holds(face, "only")]
+        return [face for face in others if not face.only or face is self._chosen or holds(face, "only")]
 
     def _after(self, now: "Any", turns: "list[Any]") -> "Any":
         """The next of those that take turns, in the order of the deck, after the one that is seen."""

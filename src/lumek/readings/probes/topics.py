@@ -1,48 +1,16 @@
 """Values from topics of an MQTT broker."""
 
 import os
-import sys
-import threading
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any, Unpack
+from typing import Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.readings.extras import wanted_by
-from lumek.readings.guarded import guarded_thread
+from lumek.readings.mqtt import Connection, Incoming, place_of
 from lumek.readings.probe import SourceSettings, Taken
-from lumek.readings.probes.document import MOST_BYTES, checked_pointer, document_of, pointed_at, utf8_text
+from lumek.readings.probes.document import checked_pointer, document_of, pointed_at, utf8_text
 from lumek.readings.probes.feed import Feed, FeedProbe
-from lumek.readings.probes.network import checked_port, trust
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
-
-if TYPE_CHECKING:
-    from paho.mqtt.client import Client, MQTTMessage
-
-LONGEST_RETRY_S = 30
-
-CLOSE_S = 2.0
-
-KEPT_BYTES, CHUNK_BYTES = MOST_BYTES + 70_000, 65_536
-"""Of a packet that comes in, and at once: a topic has 65,535 bytes at most (MQTT 3.1.1, 1.5.3)."""
-
-
-def _bound(client: Any) -> None:
-    """Bound what a client keeps of a packet that comes in.
-
-    The rest of it is read and dropped, so that the connection stays in step; that a message was too long is then seen
-    by its length.
-    """
-    receive = client._sock_recv
-
-    def bounded(count: int) -> bytes:
-        packet = client._in_packet["packet"]
-        if len(packet) > KEPT_BYTES:
-            del packet[KEPT_BYTES:]
-        data: bytes = receive(min(count, CHUNK_BYTES))
-        return data
-
-    client._sock_recv = bounded
 
 
 class MqttTopics(Feed):
@@ -78,49 +46,25 @@ class MqttTopics(Feed):
         retry_s: int = 1,
         clock: TimeSource = HOST_CLOCK,
     ) -> None:
-        with wanted_by("MqttTopics", "network"):
-            from paho.mqtt.client import Client
-            from paho.mqtt.enums import CallbackAPIVersion
         super().__init__(clock)
-        secure = tls or ca is not None
-        port = (8883 if secure else 1883) if port is None else checked_port(port)
-        self._place = self.place_of({"host": host, "port": port})
-        self._topics: set[str] = set()
-        self._client = Client(CallbackAPIVersion.VERSION2)
-        _bound(self._client)
-        if secure:
-            self._client.tls_set_context(trust(ca))
-        if user is not None:
-            self._client.username_pw_set(user, password)
-        self._client.on_connect = self._connected
-        self._client.on_connect_fail = self._failed
-        self._client.on_disconnect = self._lost
-        self._client.on_message = self._came
-        self._client.reconnect_delay_set(retry_s, LONGEST_RETRY_S)
-        self.trouble = f"no connection to {self._place} yet"
-        try:
-            self._client.connect_async(host, port)
-        except ValueError as problem:
-            raise SettingError(f"{quoted(host)} is not a broker: {problem}") from None
-        self._ended = threading.Event()
-        self._retry_s = retry_s
-        self._thread = guarded_thread("lumek MqttTopics", self._run, self._ended, self._broken)
-        self._thread.start()
+        self._connection = Connection(
+            host, port, user=user, password=password, tls=tls, ca=ca, retry_s=retry_s, came=self._came
+        )
+        self._connection.start()
 
     @staticmethod
     def place_of(settings: Mapping[str, object]) -> str:
         """The broker and its port, for people."""
-        secure = settings.get("tls") or settings.get("ca") is not None
-        return f"{settings['host']} port {settings.get('port') or (8883 if secure else 1883)}"
+        return place_of(settings)
 
-    def _run(self) -> None:
-        """Keep the connection, whatever a broker sends: what the client cannot bear ends the connection, not this."""
-        while not self._ended.is_set():
-            self._client.loop_forever(retry_first_connection=True)
-            self._ended.wait(self._retry_s)
+    @property
+    def trouble(self) -> str:
+        """Why nothing arrives, for people; empty while all is well."""
+        return self._connection.trouble or self._trouble
 
-    def _broken(self, why: str) -> None:
-        self.trouble = f"{self._place} sent what makes no sense: {why}"
+    @trouble.setter
+    def trouble(self, why: str) -> None:
+        self._trouble = why
 
     def probe(
         self,
@@ -145,37 +89,18 @@ class MqttTopics(Feed):
         if pointer is not None:
             checked_pointer(pointer)
         probe = TopicProbe(self, name, unit, topic, pointer, **settings)
-        self._topics.add(topic)
-        self._client.subscribe(topic)
+        self._connection.subscribe(topic)
         return probe
 
-    def _connected(self, client: "Client", data: object, flags: object, reason: Any, properties: object) -> None:
-        if reason.is_failure:
-            self.trouble = f"{self._place} refuses: {reason}"
-            return
-        self.trouble = ""
-        for topic in tuple(self._topics):
-            client.subscribe(topic)
-
-    def _failed(self, client: "Client", data: object) -> None:
-        problem = sys.exc_info()[1]
-        self.trouble = f"no connection to {self._place}: {problem or 'it does not answer'}"
-
-    def _lost(self, client: "Client", data: object, flags: object, reason: Any, properties: object) -> None:
-        self.trouble = self.trouble or f"the connection to {self._place} is lost: {reason}"
-
-    def _came(self, client: "Client", data: object, message: "MQTTMessage") -> None:
-        try:
-            self.arrive(message.topic, bytes(message.payload[: MOST_BYTES + 1]))
-        except UnicodeDecodeError:
-            self.reject(f"{self._place} sent a message with a topic that is not text (UTF-8)")
+    def _came(self, message: Incoming) -> None:
+        if message.topic is None:
+            self.reject(f"{self._connection.place} sent a message with a topic that is not text (UTF-8)")
+        else:
+            self.arrive(message.topic, message.payload)
 
     def close(self) -> None:
         """End the connection. A second time does nothing."""
-        self._ended.set()
-        self._client.disconnect()
-        if self._thread is not threading.current_thread():
-            self._thread.join(CLOSE_S)
+        self._connection.close()
 
 
 class TopicProbe(FeedProbe):

@@ -1,0 +1,111 @@
+"""The desk of a host: messages come in from any thread, wait for their turn, and are answered.
+
+Between a sender and the glass:
+
+1. `Desk.bring` reads what came, in the thread of the way in. What makes no sense is answered at once. A message whose
+   id was shown before is answered as it was then; one whose id waits already shares the answer of that one.
+2. It waits in the `Inbox` of its panel: the most urgent first, then the oldest. A full inbox drops the oldest message
+   of the lowest level.
+3. `Inbox.turn`, in the thread that draws, says what is to be seen. The record has it before the panel does.
+4. `Inbox.is_seen`, after the panel took it without an error, writes that into the record, and then answers.
+
+So an answer never comes before the glass, and what the record says is true however the host ends: see
+`lumek.messages.record`.
+"""
+
+from collections.abc import Collection, Iterator, Mapping, Sequence
+
+from lumek._harmless import quoted
+from lumek.errors import GarbledError
+from lumek.messages.delivery import Delivery, Reply, send_answer
+from lumek.messages.inbox import Inbox
+from lumek.messages.models import KINDS, Answer, iso
+from lumek.messages.reading import understood
+from lumek.messages.record import Record
+from lumek.readings.time_source import HOST_CLOCK, TimeSource
+
+
+class Desk:
+    """The messages of a host, for all its panels.
+
+    panels: their names; [""] for the only one.
+    queue: messages that wait for each panel, 1 to 10000; of more than that the oldest of the lowest level is dropped.
+    seconds: seconds, 0.001 to 100000000, that a text is shown, unless it says so itself or needs longer.
+    page_s: seconds, 0.001 to 100000000, that each page of a long text is shown.
+    fit: 'pages', 'wrap' or 'glide': what becomes of long text, unless it says so itself.
+    allow: what a message may ask for: 'text', 'face', 'next', 'hold', 'light', 'contrast' and 'clear'.
+    record: of what was shown; by default it is kept while the program runs.
+    clock: the clock of the answers; default: the host's.
+    """
+
+    def __init__(
+        self,
+        panels: Sequence[str] = ("",),
+        *,
+        queue: int = 20,
+        seconds: float = 8.0,
+        page_s: float = 4.0,
+        fit: str = "pages",
+        allow: Collection[str] = KINDS,
+        record: Record | None = None,
+        clock: TimeSource = HOST_CLOCK,
+    ) -> None:
+        self.record = Record() if record is None else record
+        self.allow = tuple(allow)
+        self.clock = clock
+        self.inboxes: Mapping[str, Inbox] = {
+            name: Inbox(name, self.record, queue, seconds, page_s, fit, clock) for name in panels
+        }
+
+    def __iter__(self) -> Iterator[Inbox]:
+        return iter(self.inboxes.values())
+
+    def bring(
+        self,
+        content: bytes | str,
+        reply: Reply | None = None,
+        *,
+        allow: Collection[str] | None = None,
+        panel: str | None = None,
+        id: str | None = None,
+    ) -> int:
+        """Bring a message to the desk, from any thread.
+
+        content: as it came: plain text, or JSON with the keys of `lumek.messages.models.Message`.
+        reply: gets an answer from each panel that it is for, or one for all that says why it is refused. It must not
+            block, and is called from any thread.
+        allow: what this sender may ask for; default: what everybody may.
+        panel: the panel that it is for, whatever it says itself.
+        id: its id, unless it has one.
+        Returns for how many panels it is: so many answers come.
+        """
+        unix = self.clock.time()
+        try:
+            read = understood(content, self.allow if allow is None else allow)
+            inboxes = self._inboxes_of(read.message.panel if panel is None else panel)
+        except GarbledError as problem:
+            if reply is not None:
+                send_answer(reply, Answer(id=id, state="refused", received=iso(unix), why=str(problem)))
+            return 1
+        if read.message.id is None and id is not None:
+            read = read._replace(message=read.message.model_copy(update={"id": id}))
+        for inbox in inboxes:
+            known = inbox.put(Delivery(inbox.name, read, unix, reply))
+            if known is not None and reply is not None:
+                send_answer(reply, known)
+        return len(inboxes)
+
+    def _inboxes_of(self, panel: str | None) -> Sequence[Inbox]:
+        """Those of a panel, or all. Raises GarbledError for a panel that is not here."""
+        if panel is None:
+            return list(self.inboxes.values())
+        if panel not in self.inboxes:
+            there = ", ".join(quoted(name) for name in self.inboxes if name) or "one without a name: drop 'panel'"
+            raise GarbledError(f"there is no panel {quoted(panel)} here: there are {there}")
+        return [self.inboxes[panel]]
+
+    def close(self) -> None:
+        """Answer what waits, and close the record. A second time does nothing."""
+        for inbox in self:
+            inbox.end()
+        self.record.close()

@@ -1,0 +1,69 @@
+"""What a sender sent, read: plain text, or JSON with the keys of `Message`."""
+
+from collections.abc import Collection, Iterable
+from typing import NamedTuple
+
+from lumek.config.tables import Tables
+from lumek.core.glyph import Glyph
+from lumek.core.text import LONGEST, cells_of
+from lumek.errors import GarbledError, LumekError
+from lumek.messages.models import KINDS, MOST_GLYPHS, Message
+from lumek.messages.plain import plain
+
+MOST_BYTES = 16_384
+"""Of a message; the largest panel shows 160 cells."""
+
+THE_MESSAGE = "the message"
+
+
+class Understood(NamedTuple):
+    """A message as it was understood.
+
+    message: its keys; its text has no control characters any more.
+    drawings: its glyphs.
+    left_out: how many control characters and escape sequences its text had.
+    """
+
+    message: Message
+    drawings: dict[str, Glyph]
+    left_out: int
+
+
+def understood(content: bytes | str, allowed: Collection[str] = KINDS) -> Understood:
+    """Read a message: JSON if it begins with a brace, otherwise plain text.
+
+    content: as it came; text in UTF-8, of 16,384 bytes at most.
+    allowed: what it may ask for, of `KINDS`.
+    Raises GarbledError, in a line for the sender, for what makes no sense or is not allowed.
+    """
+    if len(content) > MOST_BYTES:
+        raise GarbledError(f"{THE_MESSAGE} has {len(content)} bytes, of {MOST_BYTES} at most")
+    try:
+        text = content if isinstance(content, str) else content.decode()
+    except UnicodeDecodeError:
+        raise GarbledError(f"{THE_MESSAGE} is not text in UTF-8") from None
+    if text.lstrip().startswith("{"):
+        tables = Tables(text, THE_MESSAGE, "message", GarbledError, json=True)
+        message = tables.checked(Message, tables.raw, "", "")
+    else:
+        message = Message(text=text.removesuffix("\n")[:LONGEST])
+    for one in message.asks:
+        if one not in allowed:
+            raise GarbledError(f"{one} is switched off here: possible are {', '.join(allowed) or 'none'}")
+    drawings = dict(_drawings(message))
+    if message.text is None:
+        return Understood(message, drawings, 0)
+    shown, left_out = plain(message.text)
+    if not shown.strip() and left_out:
+        raise GarbledError(f"{THE_MESSAGE} has nothing but control characters")
+    return Understood(message.model_copy(update={"text": shown}), drawings, left_out)
+
+
+def _drawings(message: Message) -> Iterable[tuple[str, Glyph]]:
+    for character, rows in message.glyphs.items():
+        try:
+            if len(cells_of(character)) != 1:
+                raise GarbledError("a glyph is the drawing of one character")
+            yield character, Glyph(rows)
+        except LumekError as problem:
+            raise GarbledError(f"{THE_MESSAGE}: glyphs: {problem} (at most {MOST_GLYPHS} of them)") from None
