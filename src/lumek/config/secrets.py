@@ -13,7 +13,7 @@ from lumek._files import read_text
 from lumek._harmless import quoted
 from lumek.errors import LumekError
 
-SECRETS = ("password", "headers", "url")
+SECRETS = ("password", "headers", "url", "token")
 """Keys that may be elsewhere, and whose values are not shown in an error."""
 
 FROM = "_from"

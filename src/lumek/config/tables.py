@@ -51,10 +51,14 @@ class Tables:
     kind: "hookup file", as errors call it.
     error: what they are.
     json: whether the text is JSON instead.
+    whole: what errors call it where they name no table.
     """
 
-    def __init__(self, text: str, source: str, kind: str, error: type[LumekError], json: bool = False) -> None:
+    def __init__(
+        self, text: str, source: str, kind: str, error: type[LumekError], json: bool = False, whole: str = "the file"
+    ) -> None:
         self.source = source
+        self._whole = whole
         self.error = error
         try:
             if json:
@@ -95,7 +99,7 @@ class Tables:
             errors = problem.errors(include_url=False)
         # A misspelt key is also a missing one: say the former.
         errors.sort(key=lambda error: error["type"] != "extra_forbidden")
-        texts = list(dict.fromkeys(_told(model, raw, error, table, inner) for error in errors))
+        texts = list(dict.fromkeys(_told(model, raw, error, table, inner, self._whole) for error in errors))
         keys = {text.split(" is not possible")[0] for text in texts}
         more = f" (and {len(keys) - 1} more after that)" if len(keys) > 1 else ""
         raise self.error(f"{self.source}: {texts[0]}{more}")
@@ -124,7 +128,7 @@ def refuse_deep_keys(text: str) -> None:
                     raise ValueError(f"a key, or text like one, has more than {MOST_DOTS} parts")
 
 
-def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> str:
+def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str, whole: str) -> str:
     """One mistake, from the table in which it is."""
     kind = error["type"]
     key, given, owner, inside, possible = _followed(model, raw, error["loc"])
@@ -145,7 +149,7 @@ def _told(model: type[Table], raw: Any, error: Any, table: str, inner: str) -> s
     if kind == "extra_forbidden":
         keys = [one for one in _fields(owner) if one not in owner.own_tables]
         return (
-            f"{where or 'the file '}has no key {quoted(name)}{nearest(str(key[-1]), keys)}: keys are {', '.join(keys)}"
+            f"{where or f'{whole} '}has no key {quoted(name)}{nearest(str(key[-1]), keys)}: keys are {', '.join(keys)}"
         )
     word = key[-1] if "[key]" in error["loc"] else given
     near = nearest(word, re.findall(r"'([^']+)'", possible)) if isinstance(word, str) else ""

@@ -36,6 +36,7 @@ from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
 from lumek.hookup.model import ModuleTable
+from lumek.messages.tables import MessagesFile, OpenDesk, read_messages
 from lumek.panel import Panel
 from lumek.readings.log import Log
 from lumek.readings.poller import Poller
@@ -63,6 +64,7 @@ class FaceFile:
     hookup: how the panels are wired, if that is said.
     light: what the backlights do, if that is said.
     log: what is written of the readings.
+    messages: where texts come from that are shown beside the faces.
     """
 
     path: Path
@@ -74,6 +76,7 @@ class FaceFile:
     hookup: Hookup | None
     light: LightTable | None
     log: Any
+    messages: MessagesFile | None = None
 
     @property
     def panels(self) -> list[str]:
@@ -168,6 +171,7 @@ class FaceFile:
         threads: bool = True,
         report: Callable[[str], object] = notice,
         verbose: bool = False,
+        desk: OpenDesk | None = None,
     ) -> Iterator[Show]:
         """The show of this file on panels, by name; several of one name show the same.
 
@@ -175,12 +179,15 @@ class FaceFile:
         log: to which every reading is appended.
         threads: False for a clock that is moved by hand; see `Poller`.
         report: called with each line about a probe that fails; `verbose` brings more of them, see `Troubles`.
+        desk: with the messages; default: one of its own, as the file says.
         After the block the panels are left as the file says, and probes are closed.
         Raises FaceError for what cannot be, and what a source raises that cannot be opened.
         """
         decks = self.decks(panels)
         self._keep_right([panel for own in panels.values() for panel in own])
         with ExitStack() as opened, Poller([], self.deck.poll_s, each=log, clock=clock, threads=threads) as poller:
+            if desk is None and self.messages is not None:
+                desk = opened.enter_context(self.messages.opened(list(panels), clock))
             sources = {}
             for name in {table.source for table in self.probes.values() if table.source is not None}:
                 sources[name] = self.opened(name, speed, clock)
@@ -191,12 +198,20 @@ class FaceFile:
                 poller.add(probe, self.probes[name].every_s)
             with self.placing("[light]"):
                 lights = {name: None if self.light is None else self.light.of(name) for name in decks}
-                stands = [Stand(name, deck, panels[name], lights[name]) for name, deck in decks.items()]
+                inboxes = {} if desk is None else desk.desk.inboxes
+                stands = [
+                    Stand(name, deck, panels[name], lights[name], inboxes.get(name)) for name, deck in decks.items()
+                ]
                 show = Show(
                     stands, poller, refresh_hz=self.deck.refresh_hz, start_s=self.deck.start_s, zone=self.deck.zone,
                     clock=clock, troubles=Troubles(verbose), report=report,
                 )  # fmt: skip
-            show.over = lambda: any(source.ended for source in sources.values() if isinstance(source, InputText))
+            show.over = lambda: (
+                any(source.ended for source in sources.values() if isinstance(source, InputText))
+                or (desk is not None and desk.over)
+            )
+            if desk is not None:
+                show.after.append(lambda now: desk.tell())
             with show:
                 yield show
 
@@ -275,6 +290,7 @@ def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
         found,
         tables.checked(LightTable, raw["light"], "light", "light.") if "light" in raw else None,
         tables.checked(LogTable, raw.get("log", {}), "log", "log."),
+        read_messages(raw["messages"], tables, path) if "messages" in raw else None,
     )  # fmt: skip
     refuse_mistakes(made)
     return made

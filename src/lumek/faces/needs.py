@@ -22,6 +22,8 @@ def places(faces: FaceFile) -> list[str]:
     for name, table in faces.sources.items():
         settings = table.model_dump()
         lines.append(f"[sources.{name}]  {TITLES[table.kind]} {KINDS[table.kind].place_of(settings)}")
+    if faces.messages is not None:
+        lines += faces.messages.places()
     for name, path in _devices(faces):
         missing = path.startswith("/") and not Path(path).exists()
         lines.append(f"{name}  {path}{', which this host does not have' if missing else ''}")
@@ -30,7 +32,7 @@ def places(faces: FaceFile) -> list[str]:
 
 def shortfalls(faces: FaceFile) -> list[str]:
     """What is missing here: packages, files, sensors and ports, a line each."""
-    return list(dict.fromkeys(_shortfalls(faces)))
+    return list(dict.fromkeys([*_shortfalls(faces), *_of_messages(faces)]))
 
 
 def _shortfalls(faces: FaceFile) -> Iterator[str]:
@@ -62,6 +64,12 @@ def _shortfalls(faces: FaceFile) -> Iterator[str]:
             there = {sensor.id for sensor in sensors()} if there is None else there
             if table.kernel not in there:
                 yield f"[probes.{name}] there is no sensor {table.kernel}: 'lumek sensors' lists them"
+
+
+def _of_messages(faces: FaceFile) -> Iterator[str]:
+    """What is missing for messages."""
+    if faces.messages is not None:
+        yield from faces.messages.shortfalls()
 
 
 def _of_recording(faces: FaceFile, source: str) -> Iterator[str]:

@@ -43,7 +43,7 @@ def understood(content: bytes | str, allowed: Collection[str] = KINDS) -> Unders
     except UnicodeDecodeError:
         raise GarbledError(f"{THE_MESSAGE} is not text in UTF-8") from None
     if text.lstrip().startswith("{"):
-        tables = Tables(text, THE_MESSAGE, "message", GarbledError, json=True)
+        tables = Tables(text, THE_MESSAGE, "message", GarbledError, json=True, whole="it")
         message = tables.checked(Message, tables.raw, "", "")
     else:
         message = Message(text=text.removesuffix("\n")[:LONGEST])

@@ -15,6 +15,7 @@ from typing import Any, Protocol, Unpack
 from lumek._harmless import quoted
 from lumek.errors import GarbledError, SettingError
 from lumek.readings.extras import wanted_by
+from lumek.readings.line_buffer import LineBuffer
 from lumek.readings.probe import SourceSettings
 from lumek.readings.probes.document import utf8_text, values_in
 from lumek.readings.probes.feed import FeedProbe, ThreadedFeed
@@ -83,30 +84,22 @@ class TextFeed(ThreadedFeed):
             self._ended.wait(self.retry_s)
 
     def _listen(self, source: Any) -> None:
-        rest = b""
-        skip, overlong = self.skip_first, False
+        lines = LineBuffer(LONGEST_LINE, self.skip_first)
         while not self._ended.is_set():
             try:
                 came = self._read(source)
             except EOFError:
-                if self.last_line_counts and not skip:
-                    self._take_in(rest)
+                if self.last_line_counts:
+                    self._take_in(lines.end())
                 raise
-            *lines, rest = (rest + came).replace(b"\r", b"\n").split(b"\n")
-            for line in lines:
-                if not skip:
-                    self._take_in(line)
-                skip = overlong = False
-            if len(rest) > LONGEST_LINE:
-                if not overlong:
+            for line in lines.take(came):
+                if line is None:
                     self.reject(f"{LONGEST_LINE} bytes came without the end of a line{self.hint}")
-                rest, skip, overlong = b"", True, True
+                else:
+                    self._take_in(line)
 
     def _take_in(self, line: bytes) -> None:
         if not line.strip():
-            return
-        if len(line) > LONGEST_LINE:
-            self.reject(f"a line of {len(line)} bytes is too long: {LONGEST_LINE} at most{self.hint}")
             return
         try:
             values = values_in(utf8_text(line))
