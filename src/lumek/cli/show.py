@@ -31,6 +31,20 @@ MARK = "\0"
 """Before an argument that begins with a dash and is text; no argument can have it."""
 
 
+USUAL_BAUD = 9600
+
+
+def refuse_beside_stream(text: tuple[str, ...], speaks: bool, motion: str | None, serial: str | None) -> None:
+    """Raise UsageError for what cannot be given beside text that comes bit by bit."""
+    what = "-" if serial is None else "--serial"
+    if serial is not None and text and text != ("-",):
+        raise click.UsageError("--serial shows what comes from a port: drop TEXT")
+    if speaks:
+        raise click.UsageError(f"{what} cannot be combined with --send and --send-data: drop one of them")
+    if motion is not None:
+        raise click.UsageError(f"{what} cannot be combined with --motion: drop one of them")
+
+
 def whole_byte(text: str) -> int:
     """A byte, decimal or with 0x before it; a usage error for anything else."""
     number = whole_number(text)
@@ -94,6 +108,8 @@ def unmarked(ctx: click.Context, param: click.Parameter, text: tuple[str, ...]) 
     help="Then write these bytes to where the address counter is, as '0x48 0x69'.",
 )
 @click.option("--glyphs", metavar="FILE", help="Use the glyphs of this file or shipped set.")
+@click.option("--serial", metavar="PORT", help="Show what comes from this serial port, as /dev/ttyUSB0.")
+@click.option("--baud", type=click.IntRange(1), metavar="N", help="Its speed (default 9600).")
 def command(
     text: tuple[str, ...],
     hookup: Path | None,
@@ -113,11 +129,14 @@ def command(
     record: Path | None,
     codes: tuple[int, ...],
     data: bytes | None,
+    serial: str | None,
+    baud: int | None,
 ) -> None:
-    """Show TEXT on a panel: one argument a row.
+    """Show TEXT on a panel: one argument a row. With - for TEXT it shows standard input, line by line.
 
     The panel is simulated, and drawn in the terminal, unless --hookup or --bus names a real one. Put -- before a TEXT
-    that begins with a dash and a letter.
+    that begins with a dash and a letter. Lines of standard input, or of a serial port, scroll up as in a terminal; a
+    form feed clears the panel.
 
     \b
     lumek show "Good morning," bees
@@ -126,6 +145,8 @@ def command(
     lumek show "Hive 3" --bus 1 --address 0x27
     lumek show "🐝 ①" --glyphs bees.toml
     lumek show "Queen seen in hive 3" --motion ticker --animate queen.gif
+    tail -f hive.log | lumek show - --hookup hive.toml
+    lumek show --serial /dev/ttyUSB0 --baud 9600 --hookup hive.toml
     lumek show "Hive 3" --send 0x0f --send 0x1c       an instruction of the data sheet, and another
     """  # noqa: D301
     from rich.console import Console
@@ -133,7 +154,12 @@ def command(
     from lumek.views.terminal import terminal_view
 
     speaks = bool(codes) or data is not None
-    if not text and not speaks:
+    streams = text == ("-",) or serial is not None
+    if streams:
+        refuse_beside_stream(text, speaks, motion, serial)
+    elif baud is not None:
+        raise click.UsageError("--baud needs --serial PORT")
+    if not text and not speaks and not streams:
         raise click.UsageError("give the text to show: lumek show TEXT...")
     if speaks and motion is not None:
         raise click.UsageError("--send and --send-data cannot be combined with --motion: drop one of them")
@@ -161,7 +187,7 @@ def command(
         for one in panels:
             with one.together():
                 one.glyphs.update(drawn)
-                one[:] = "\n".join(rows) if motion is None else ""
+                one[:] = "\n".join(rows) if motion is None and not streams else ""
         for one in panels if speaks else ():
             one.send(*codes)
             one.send_data(data or b"")
@@ -169,8 +195,13 @@ def command(
             from lumek.cli.moving import move
 
             move(panels, shown, rows, motion, EVERY_S if every is None else every, seconds, animate, scheme)
+        if streams:
+            from lumek.cli.stream import FromInput, FromSerial, Stream
+
+            source = FromInput() if serial is None else FromSerial(serial, baud or USUAL_BAUD)
+            Stream(source, panels, shown, scheme, live=real is None).run()
         write_picture(shown.twin, picture, scheme)
-    if motion is not None:
+    if motion is not None or streams:
         return
     console = Console()
     console.print(terminal_view(shown.twin, console, scheme, () if speaks else shown.rows))
