@@ -52,8 +52,9 @@ MAY = {
     "firmware": {*GROUND, "firmware", "hookup", "faces", "fields", "core", "expressions", "panel", ""},
     "glyphs": {*GROUND, "glyphs", "config", "core", "_files", "panel", "views"},
     "expressions": {*GROUND, "expressions", "readings", "fields"},
-    "faces": {*GROUND, "faces", "config", "core", "expressions", "fields", "glyphs", "hookup", "panel", "readings",
-              "_notice", ""},
+    "messages": {*GROUND, "messages", "config", "core", "fields", "ports", "readings", "_files", "_notice"},
+    "faces": {*GROUND, "faces", "config", "core", "expressions", "fields", "glyphs", "hookup", "messages", "panel",
+              "readings", "_notice", ""},
 }  # fmt: skip
 
 # What is imported for hints alone: these, and what may be imported anyway.

@@ -15,6 +15,7 @@ from rich.text import Text
 from lumek import Panel
 from lumek._harmless import LONGEST_LINE, harmless
 from lumek.cli.ending import ending
+from lumek.cli.keys import HELP, Keys, keys
 from lumek.cli.options import capture_to, writing
 from lumek.cli.output import tell
 from lumek.cli.service import Service
@@ -23,6 +24,9 @@ from lumek.errors import CheckError
 from lumek.faces.file import FaceFile
 from lumek.faces.loop import Show
 from lumek.faces.needs import places
+from lumek.messages.desk import Desk
+from lumek.messages.models import KINDS
+from lumek.messages.tables import OpenDesk
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
 from lumek.readings.time_source import HOST_CLOCK, HandClock
@@ -109,6 +113,8 @@ class Session:
         self._service: Service | None = None
         self._lines: list[str] = []
         self._seen: RenderableType | None = None
+        self._desk: OpenDesk | None = None
+        self._keys: Keys | None = None
 
     def run(self) -> None:
         """Run it.
@@ -123,6 +129,7 @@ class Session:
         with ending() as signals, ExitStack() as stack:
             self._attach(stack)
             log = self._log(stack)
+            self._open_desk(stack)
             with ExitStack() as shown:
                 with working(f"reading what {self.faces.path.name} needs"):
                     show = shown.enter_context(self._show(log))
@@ -153,6 +160,16 @@ class Session:
                 tell(f"{name or 'the panel'}: {panel.twin.violations[0]}")
         if self.status:
             self._tell_status()
+
+    def _open_desk(self, stack: ExitStack) -> None:
+        """Take messages, as the file says, and the keys of a terminal."""
+        if self.clock is None and not self.once:
+            if self.faces.messages is not None:
+                self._desk = stack.enter_context(self.faces.messages.opened(self.faces.panels))
+            if self.simulated and self.console.is_terminal:
+                self._keys = stack.enter_context(keys())
+        if self._desk is None:
+            self._desk = OpenDesk(Desk(self.faces.panels), {})
 
     def _harm(self, show: Show) -> None:
         """Let go wrong what is to go wrong, by the clock of the show."""
@@ -207,7 +224,7 @@ class Session:
                   for name in self.faces.panels}  # fmt: skip
         with self.faces.show(
             panels, speed=self.speed, log=log, clock=self.clock or HOST_CLOCK, threads=self.clock is None,
-            report=(lambda line: None) if self.clock else tell, verbose=self.verbose,
+            report=(lambda line: None) if self.clock else tell, verbose=self.verbose, desk=self._desk,
         ) as show:  # fmt: skip
             yield show
 
@@ -261,7 +278,8 @@ class Session:
         log = self.outputs.log or self.faces.log.file
         count = len(self.faces.probes)
         tell(f"{self.faces.path} on {', '.join(panels)}; {count} probe{'' if count == 1 else 's'}"
-             + (f"; log {log}" if log else "") + "; Ctrl-C ends it")  # fmt: skip
+             + (f"; log {log}" if log else "") + (f"; {HELP}" if self._keys else "")
+             + "; Ctrl-C ends it")  # fmt: skip
         for line in places(self.faces) if self.verbose else ():
             tell(line)
         for name, table in self.faces.probes.items() if self.verbose else ():
@@ -274,6 +292,9 @@ class Session:
         caption = caption_of(show, self.faces.deck.caption)
         if self._service is not None:
             self._service.beat("; ".join(f"{name or 'panel'}: {panel.health}" for name, panel in self._shown.items()))
+        for order in self._keys.orders() if self._keys is not None else ():
+            if self._desk is not None:
+                self._desk.desk.bring(order, allow=KINDS)
         if self.faults:
             for twin in self._doubles:
                 twin.faults.update()

@@ -78,9 +78,9 @@ class Deck:
             raise FaceError(f"there is no face {quoted(name)} to choose: there are {', '.join(map(quoted, regular))}")
         self._turns.choose(regular[name], seconds)
 
-    def step(self, seconds: float) -> None:
-        """Show the next face now."""
-        self._turns.choose(None, seconds)
+    def step(self, seconds: float, back: bool = False) -> None:
+        """Show the next face now, or the one before."""
+        self._turns.choose(self._turns.before() if back else None, seconds)
 
     def turn(self, seconds: float, readings: Mapping[str, Reading], ready: bool) -> Face | None:
         """The face that is to be seen at a time; None when the condition of none holds.

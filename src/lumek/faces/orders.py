@@ -7,7 +7,7 @@ from lumek.faces.light_plan import Backlight, LightPlan
 from lumek.fields.field import Moment
 from lumek.messages.delivery import Delivery
 from lumek.messages.inbox import Inbox
-from lumek.messages.models import USUAL, Message
+from lumek.messages.models import TOGGLE, USUAL, Message
 
 if TYPE_CHECKING:
     from lumek.faces.stand import Stand
@@ -65,13 +65,21 @@ class Orders:
             deck.choose(message.face, now.seconds)
         if message.next:
             deck.step(now.seconds)
+        if message.back:
+            deck.step(now.seconds, back=True)
         if message.hold is not None:
-            deck.held = bool(message.hold)
-            timed = message.hold not in (True, False)
-            self._held_until = now.seconds + message.hold if timed else None
+            self._hold(message.hold, now)
+
+    def _hold(self, hold: bool | float | str, now: Moment) -> None:
+        deck = self._stand.deck
+        deck.held = not deck.held if hold == TOGGLE else bool(hold)
+        timed = isinstance(hold, (int, float)) and not isinstance(hold, bool)
+        self._held_until = now.seconds + float(hold) if timed else None
 
     def _order_light(self, message: Message, now: Moment) -> None:
         light = None if message.light == USUAL else message.light
+        if light == TOGGLE:
+            light = not self._stand.panels[0].backlight if self._light is None else None
         if light is not None:
             self.refuse_light(light)
         self._light = light

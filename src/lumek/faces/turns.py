@@ -25,6 +25,7 @@ class Turns:
         self._starts = [face for face in self.faces if face.start]
         self._interrupted: Any = None
         self._chosen: Any = None
+        self._among = self.faces
         self.held = False
 
     def skip_start(self) -> None:
@@ -37,6 +38,12 @@ class Turns:
         self._chosen = face
         self._now, self._since = (self._now, None) if face is None else (face, seconds)
 
+    def before(self) -> "Any":
+        """The face that comes before the one that is seen, of those that took turns last; None for none."""
+        among = self._among
+        place = among.index(self._now) if self._now in among else 0
+        return among[place - 1] if among else None
+
     def turn(self, seconds: float, ready: bool, holds: "Callable[[Any, str], bool]") -> "Any":
         """The face that is to be seen at a time; None when the condition of none holds.
 
@@ -47,7 +54,7 @@ class Turns:
         self._began = seconds if self._began is None else self._began
         if ready and seconds - self._began >= sum([face.seconds or 0 for face in self._starts]):
             self._starts = []
-        turns = self._starts or self._taking_turns(holds)
+        turns = self._among = self._starts or self._taking_turns(holds)
         now = self._now
         if now is None or now not in turns or self._is_over(now, seconds):
             if now is not None and now.alarm and not (turns and turns[0].alarm):

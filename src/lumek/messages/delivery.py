@@ -9,7 +9,7 @@ from lumek._notice import notice
 from lumek.core.glyph import Glyph
 from lumek.errors import GarbledError
 from lumek.fields.field import Moment
-from lumek.messages.models import LEVELS, USUAL, Answer, State, iso, unix_of
+from lumek.messages.models import LEVELS, TOGGLE, USUAL, Answer, State, iso, unix_of
 from lumek.messages.pages import Pages
 from lumek.messages.reading import Understood
 
@@ -109,7 +109,7 @@ class Showing:
     def light(self) -> bool | float | str | None:
         """The backlight while it is shown; None for the usual one."""
         light = self.delivery.message.light
-        return None if light == USUAL else light
+        return None if light in (USUAL, TOGGLE) else light
 
     def draw(self, panels: "Sequence[Panel]", now: Moment) -> None:
         """Put what is to be seen of it now on panels."""

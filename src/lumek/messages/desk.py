@@ -33,7 +33,7 @@ class Desk:
     seconds: seconds, 0.001 to 100000000, that a text is shown, unless it says so itself or needs longer.
     page_s: seconds, 0.001 to 100000000, that each page of a long text is shown.
     fit: 'pages', 'wrap' or 'glide': what becomes of long text, unless it says so itself.
-    allow: what a message may ask for: 'text', 'face', 'next', 'hold', 'light', 'contrast' and 'clear'.
+    allow: what a message may ask for: a list of 'text', 'face', 'next', 'back', 'hold', 'light', 'contrast', 'clear'.
     record: of what was shown; by default it is kept while the program runs.
     clock: the clock of the answers; default: the host's.
     """

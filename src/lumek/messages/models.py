@@ -14,12 +14,15 @@ LEVELS = ("low", "normal", "urgent")
 """How soon a message is shown, in ascending order; an urgent one takes the place of another."""
 
 FITS = ("pages", "wrap", "glide")
-COMMANDS = ("face", "next", "hold", "light", "contrast", "clear")
+COMMANDS = ("face", "next", "back", "hold", "light", "contrast", "clear")
 KINDS = ("text", *COMMANDS)
 """What a message may ask for, each of which a file can switch off."""
 
 USUAL = "usual"
 """The light that the file of the faces says."""
+
+TOGGLE = "toggle"
+"""The other state than now."""
 
 MOST_GLYPHS = 16
 
@@ -58,8 +61,8 @@ class Message(Table):
     )
     light: Light | None = Key(
         None,
-        description="true, false, a brightness, 0 to 1, a colour, as '#20c0a0' or 'honey', or 'usual': the backlight, "
-        "while the text is shown or, without text, for its seconds or until another message changes it",
+        description="true, false, a brightness, 0 to 1, a colour, as '#20c0a0' or 'honey', 'usual' or 'toggle': the "
+        "backlight, while the text is shown or, without text, for its seconds or until another message changes it",
     )
     id: Name | None = Key(None, description="1 to 100 characters: a repeated message with this id is shown once")
     until: float | Annotated[str, Key(max_length=40)] | None = Key(
@@ -69,8 +72,9 @@ class Message(Table):
     )
     face: Name | None = Key(None, description="the name of a face, which is shown now")
     next: Literal[True] | None = Key(None, description="true: the next face is shown now")
-    hold: bool | Seconds | None = Key(
-        None, description="true, false, or a number of seconds: the face that is shown stays"
+    back: Literal[True] | None = Key(None, description="true: the face before is shown now")
+    hold: bool | Seconds | Literal["toggle"] | None = Key(
+        None, description="true, false, 'toggle', or a number of seconds: the face that is shown stays"
     )
     contrast: Annotated[float, Key(ge=0, le=1)] | None = Key(None, description="a number, 0 to 1: the contrast")
     clear: Literal[True] | None = Key(None, description="true: no message is shown, and none waits any more")

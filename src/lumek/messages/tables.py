@@ -15,6 +15,7 @@ from lumek.errors import FaceError, LumekError, PackageError, PortError
 from lumek.messages.desk import Desk
 from lumek.messages.models import KINDS
 from lumek.messages.record import Record
+from lumek.messages.ways.buttons_way import ORDERS, ButtonsWay
 from lumek.messages.ways.file_way import FileWay
 from lumek.messages.ways.http_way import HttpWay
 from lumek.messages.ways.line_ways import InputWay, SerialWay
@@ -27,16 +28,20 @@ from lumek.readings.time_source import HOST_CLOCK, TimeSource
 FROM = "from"
 
 WAYS: dict[str, type[WayIn]] = {
-    way.kind: way for way in (MqttWay, HttpWay, TcpWay, UnixWay, SerialWay, InputWay, FileWay)
+    way.kind: way for way in (MqttWay, HttpWay, TcpWay, UnixWay, SerialWay, InputWay, FileWay, ButtonsWay)
 }
 """Kind of way in: its class. A new kind is one more class in this line."""
 
-ALLOW = list[Literal["text", "face", "next", "hold", "light", "contrast", "clear"]]
+ALLOW = list[Literal["text", "face", "next", "back", "hold", "light", "contrast", "clear"]]
+LINE = int | str | None
 ALLOWED = f"a list of {one_of(KINDS)}: what its messages may ask for"
+
+KINDS_OF_KEYS: dict[str, Any] = dict.fromkeys(ORDERS, LINE) | {"encoder": list[int | str] | None}
 
 TABLES: dict[str, type[Table]] = {
     name: table(
-        f"{way.__name__}Table", Table, parameters(way.__init__, way), kind=(Literal[name], ...),
+        f"{way.__name__}Table", Table, parameters(way.__init__, way), kinds=KINDS_OF_KEYS,
+        kind=(Literal[name], ...),
         allow=(ALLOW | None, Key(None, description=f"{ALLOWED}; default: that of [messages]")),
     )
     for name, way in WAYS.items()
@@ -44,7 +49,7 @@ TABLES: dict[str, type[Table]] = {
 """Kind of way in: its table."""
 
 TITLES = {"mqtt": "MQTT broker", "http": "HTTP at", "tcp": "TCP at", "unix": "socket", "serial": "serial port",
-          "input": "lines from"}  # fmt: skip
+          "input": "lines from", "buttons": "buttons at"}  # fmt: skip
 """Kind of way in: what it is, for people."""
 
 OURS = ("panels", "record", "clock")
