@@ -165,6 +165,12 @@ class Panel(Upkeep):
         return self._geometry.rows, self._geometry.columns
 
     @property
+    def rom(self) -> str:
+        """The name of the character ROM, "A00"."""
+        name: str = self._rom.name
+        return name
+
+    @property
     def slots(self) -> int:
         """How many drawings it can show at once, for each controller: 8, in the larger font 4."""
         return len(self._geometry.slots)
@@ -196,6 +202,15 @@ class Panel(Upkeep):
         """
         with self._lock:
             return self._cells.compromises()
+
+    @property
+    def drawings(self) -> dict[tuple[int, int], bytes]:
+        """{(row, column): rows} of the cells that show a drawing: 8 numbers each, in the larger font 10.
+
+        With `rows` it is all that is on the glass.
+        """
+        with self._lock:
+            return self._cells.drawings()
 
     def __getitem__(self, key: "Key") -> str:
         """The text of a place, its rows joined by line breaks."""

@@ -70,7 +70,8 @@ def command(
     if folder is not None:
         copy(folder)
         return
-    from lumek.cli.session import Outputs, Session
+    from lumek.cli.outputs import Outputs
+    from lumek.cli.session import Session
     from lumek.faces.file import read
 
     faces = read(str(FOLDER / FACES))

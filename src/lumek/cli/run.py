@@ -109,7 +109,8 @@ def command(
     if check:
         list_needs(faces)
         return
-    from lumek.cli.session import Outputs, Session
+    from lumek.cli.outputs import Outputs
+    from lumek.cli.session import Session
 
     outputs = Outputs(log, log_every, plot, picture, animate, record, scheme)
     Session(faces, simulated, outputs, seconds, once, speed, verbose=verbose, faults=faults, status=status).run()

@@ -18,15 +18,16 @@ from lumek.cli.ending import ending
 from lumek.cli.keys import HELP, Keys, keys
 from lumek.cli.options import capture_to, writing
 from lumek.cli.output import tell
+from lumek.cli.outputs import Outputs, draw_chart
 from lumek.cli.service import Service
 from lumek.cli.working import working
-from lumek.errors import CheckError
+from lumek.errors import CheckError, LumekError
 from lumek.faces.file import FaceFile
 from lumek.faces.loop import Show
 from lumek.faces.needs import places
 from lumek.messages.desk import Desk
 from lumek.messages.models import KINDS
-from lumek.messages.tables import OpenDesk
+from lumek.messages.opened import OpenDesk
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
 from lumek.readings.time_source import HOST_CLOCK, HandClock
@@ -47,24 +48,19 @@ AT_ONCE_S = 1.0
 """What answers within it is waited for without a word."""
 
 
-class Outputs(NamedTuple):
-    """What is written: a log, a chart, a picture, an animation, a capture of the wires; and the panels' colours.
+class End(NamedTuple):
+    """What is left when a show has ended.
 
-    log_every: seconds between lines of the log; None for what the file says.
+    left: lines about probes.
+    nothing_came: whether all readings are missing.
+    image: a picture of the panels.
+    last: the view, where it is printed at the end.
     """
 
-    log: Path | None = None
-    log_every: float | None = None
-    plot: Path | None = None
-    picture: Path | None = None
-    animate: Path | None = None
-    record: Path | None = None
-    scheme: str = "meadow"
-
-    @property
-    def need_twins(self) -> bool:
-        """Whether simulated panels are needed for them."""
-        return self.picture is not None or self.animate is not None
+    left: list[str]
+    nothing_came: bool
+    image: "Image | None"
+    last: RenderableType | None
 
 
 class Session:
@@ -114,6 +110,11 @@ class Session:
         self._lines: list[str] = []
         self._seen: RenderableType | None = None
         self._desk: OpenDesk | None = None
+        self._now: Show | None = None
+        self._sent: FaceFile | None = None
+        self._content: bytes | None = None
+        self._stopped = False
+        self._began = monotonic()
         self._keys: Keys | None = None
 
     def run(self) -> None:
@@ -130,28 +131,17 @@ class Session:
             self._attach(stack)
             log = self._log(stack)
             self._open_desk(stack)
-            with ExitStack() as shown:
-                with working(f"reading what {self.faces.path.name} needs"):
-                    show = shown.enter_context(self._show(log))
-                signals.stop = show.stop
-                self._harm(show)
-                if not show.ended:
-                    with Service() as self._service:
-                        self._loop(show)
-                readings = show.poller.readings()
-                failed = [name for name, reading in readings.items() if reading.flaw == "missing"]
-                left = [] if self.clock else show.troubles.left(readings)
-                # What was seen last, before the panels are left as the file says.
-                image = pictures(self._doubles, self.outputs.scheme) if self.outputs.picture else None
-                last = self._view() if self.simulated and (self.once or not self.console.is_terminal) else None
+            signals.stop = self._stop
+            with Service() as self._service:
+                end = self._play_all(log)
             try:
-                self._write(image, log.path if log is not None else None)
+                self._write(end.image, log.path if log is not None else None)
             finally:
-                if last is not None:
-                    self.console.print(last)
-        for line in left:
+                if end.last is not None:
+                    self.console.print(end.last)
+        for line in end.left:
             tell(line)
-        if self.once and failed and len(failed) == len(readings):
+        if self.once and end.nothing_came:
             raise CheckError(
                 f"no reading has come; --once waits {self._patience_s:g} s at most, --for TIME sets another"
             )
@@ -160,6 +150,57 @@ class Session:
                 tell(f"{name or 'the panel'}: {panel.twin.violations[0]}")
         if self.status:
             self._tell_status()
+
+    def _play_all(self, log: Log | None) -> "End":
+        """Show the faces, and others that are sent meanwhile, until the end."""
+        own = self.faces
+        while True:
+            with ExitStack() as shown:
+                with working(f"reading what {self.faces.path.name} needs"):
+                    show = shown.enter_context(self._show(log))
+                self._now, self._sent = show, None
+                if self._stopped:
+                    show.stop()
+                self._harm(show)
+                if not show.ended:
+                    self._loop(show, own)
+                if self._sent is None:
+                    return self._end_of(show)
+                show.leaves = False
+            self.faces = self._sent
+
+    def _stop(self) -> None:
+        """End it. May be called at any moment."""
+        self._stopped = True
+        if self._now is not None:
+            self._now.stop()
+
+    def _end_of(self, show: Show) -> "End":
+        """What is left at the end, before the panels are left as the file says."""
+        readings = show.poller.readings()
+        failed = [name for name, reading in readings.items() if reading.flaw == "missing"]
+        return End(
+            [] if self.clock else show.troubles.left(readings), bool(failed) and len(failed) == len(readings),
+            pictures(self._doubles, self.outputs.scheme) if self.outputs.picture else None,
+            self._view() if self.simulated and (self.once or not self.console.is_terminal) else None,
+        )  # fmt: skip
+
+    def _take_faces(self, show: Show, own: FaceFile) -> None:
+        """Faces that were sent take the place of these, if they can be shown; otherwise their sender is told."""
+        broker = None if self._desk is None else self._desk.broker
+        content = None if broker is None else broker.new_faces()
+        if broker is None or content is None or content == self._content:
+            return
+        from lumek.faces.sent import with_faces
+
+        why = ""
+        try:
+            self._sent = with_faces(own, content)
+            self._content = content
+            show.stop()
+        except LumekError as problem:
+            why = str(problem)
+        broker.faces_answered(content, why, time())
 
     def _open_desk(self, stack: ExitStack) -> None:
         """Take messages, as the file says, and the keys of a terminal."""
@@ -225,14 +266,17 @@ class Session:
         with self.faces.show(
             panels, speed=self.speed, log=log, clock=self.clock or HOST_CLOCK, threads=self.clock is None,
             report=(lambda line: None) if self.clock else tell, verbose=self.verbose, desk=self._desk,
+            began=None if self._now is None else self._now.began,
         ) as show:  # fmt: skip
             yield show
 
-    def _loop(self, show: Show) -> None:
+    def _loop(self, show: Show, own: FaceFile) -> None:
         """Draw once, or until the end."""
+        left_s = None if self.seconds is None else max(show.period_s, self.seconds - (monotonic() - self._began))
 
         def drawn() -> None:
             self._drawn(show)
+            self._take_faces(show, own)
 
         if self.once:
             show.leaves = False  # what is drawn once is to be read
@@ -255,7 +299,7 @@ class Session:
             self._announce()
             to_view = sys.stderr is not None and sys.stderr.isatty()  # lines about probes go above the view
             with Live(self._view(), console=self.console, auto_refresh=False, redirect_stderr=to_view) as self._live:
-                show.run(self.seconds, drawn)
+                show.run(left_s, drawn)
         else:
             self._announce()
             replays = any(table.kind == "replay" for table in self.faces.sources.values())
@@ -266,11 +310,14 @@ class Session:
                     if self.seconds is not None:
                         work.at(show.elapsed / self.seconds)
 
-                show.run(self.seconds, drawn_and_counted)
+                show.run(left_s, drawn_and_counted)
 
     def _announce(self) -> None:
         """Say what runs where."""
         if not self.announces:
+            return
+        if self._content is not None:
+            tell("the faces that were sent are shown")
             return
         panels = [*map(repr, self.reals.values())] or [f"a simulated {panel.size}" for panel in self.twins.values()]
         if not self.reals and len(panels) > 1:
@@ -332,18 +379,6 @@ class Session:
         if self.outputs.plot is not None and log is not None:
             with working("drawing the chart"):
                 draw_chart(self.faces, log, self.outputs.plot)
-
-
-def draw_chart(faces: FaceFile, log: Path, path: Path) -> None:
-    """A chart of what was read, in the order of the file."""
-    from lumek.readings.chart import plot
-    from lumek.readings.log import load
-
-    frame = load(log)
-    logged = set(frame["name"])
-    names = [name for name in faces.probes if name in logged]
-    with writing(path) as beside:
-        plot(frame, beside, names=names, title=faces.path.stem, zone=faces.deck.zone or "UTC")
 
 
 def caption_of(show: Show, caption: str) -> str:

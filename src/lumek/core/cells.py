@@ -234,6 +234,20 @@ class Cells:
         rows: bytes | None = (self._looks.get(content) or self._found(content)).rows
         return rows
 
+    def drawings(self) -> dict[tuple[int, int], bytes]:
+        """{(row, column): rows} of the cells that show a drawing: one from a slot, or a glyph that the ROM has."""
+        found = {}
+        for row, indexes in enumerate(self._grid):
+            controller = self._geometry.controller_of(row)
+            for column, index in enumerate(indexes):
+                content = self._contents[controller][index]
+                rows = (self._looks.get(content) or self._look(content)).rows
+                if self._pictures[controller].codes[index] < COUNT:
+                    found[row, column] = rows
+                elif rows is None and not isinstance(content, str):
+                    found[row, column] = bytes(content.rows)
+        return found
+
     def compromises(self) -> dict[tuple[int, int], tuple[str, str]]:
         """{(row, column): (written, shown)} of the cells that show something other than was written."""
         found = {}

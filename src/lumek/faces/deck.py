@@ -67,16 +67,21 @@ class Deck:
     def held(self, held: bool) -> None:
         self._turns.held = held
 
+    @property
+    def choices(self) -> list[str]:
+        """The names of the faces that can be chosen: those that take turns."""
+        return [face.name for face in self.faces if not face.alarm and not face.start]
+
     def choose(self, name: str, seconds: float) -> None:
         """Show a face now, whatever its condition, for its time.
 
         seconds: now, as those of `turn`.
         Raises FaceError for a name that none of the faces has that take turns.
         """
-        regular = {face.name: face for face in self.faces if not face.alarm and not face.start}
-        if name not in regular:
-            raise FaceError(f"there is no face {quoted(name)} to choose: there are {', '.join(map(quoted, regular))}")
-        self._turns.choose(regular[name], seconds)
+        if name not in self.choices:
+            there = ", ".join(map(quoted, self.choices))
+            raise FaceError(f"there is no face {quoted(name)} to choose: there are {there}")
+        self._turns.choose(next(face for face in self.faces if face.name == name), seconds)
 
     def step(self, seconds: float, back: bool = False) -> None:
         """Show the next face now, or the one before."""

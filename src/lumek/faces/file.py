@@ -36,7 +36,8 @@ from lumek.hookup.attach import attached
 from lumek.hookup.file import FACE_TABLES, Hookup, parse
 from lumek.hookup.file import read as read_hookup
 from lumek.hookup.model import ModuleTable
-from lumek.messages.tables import MessagesFile, OpenDesk, read_messages
+from lumek.messages.opened import OpenDesk
+from lumek.messages.seen import Seen
 from lumek.panel import Panel
 from lumek.readings.log import Log
 from lumek.readings.poller import Poller
@@ -46,6 +47,7 @@ from lumek.readings.troubles import Troubles
 
 if TYPE_CHECKING:
     from lumek.captures.recorder import Capture
+    from lumek.messages.tables import MessagesFile
 
 FILE = "face file"
 SETS_KEY = "sets"
@@ -76,7 +78,7 @@ class FaceFile:
     hookup: Hookup | None
     light: LightTable | None
     log: Any
-    messages: MessagesFile | None = None
+    messages: "MessagesFile | None" = None
 
     @property
     def panels(self) -> list[str]:
@@ -172,6 +174,7 @@ class FaceFile:
         report: Callable[[str], object] = notice,
         verbose: bool = False,
         desk: OpenDesk | None = None,
+        began: float | None = None,
     ) -> Iterator[Show]:
         """The show of this file on panels, by name; several of one name show the same.
 
@@ -180,6 +183,7 @@ class FaceFile:
         threads: False for a clock that is moved by hand; see `Poller`.
         report: called with each line about a probe that fails; `verbose` brings more of them, see `Troubles`.
         desk: with the messages; default: one of its own, as the file says.
+        began: see `Show`.
         After the block the panels are left as the file says, and probes are closed.
         Raises FaceError for what cannot be, and what a source raises that cannot be opened.
         """
@@ -204,7 +208,7 @@ class FaceFile:
                 ]
                 show = Show(
                     stands, poller, refresh_hz=self.deck.refresh_hz, start_s=self.deck.start_s, zone=self.deck.zone,
-                    clock=clock, troubles=Troubles(verbose), report=report,
+                    clock=clock, troubles=Troubles(verbose), report=report, began=began,
                 )  # fmt: skip
             show.over = lambda: (
                 any(source.ended for source in sources.values() if isinstance(source, InputText))
@@ -212,6 +216,8 @@ class FaceFile:
             )
             if desk is not None:
                 show.after.append(lambda now: desk.tell())
+                if (broker := desk.broker) is not None:
+                    show.after.append(lambda now: broker.tell(map(seen_on, stands), poller.readings(), now))
             with show:
                 yield show
 
@@ -269,8 +275,6 @@ def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
     tables = Tables(text, str(path), FILE, FaceError)
     raw = tables.raw
     tables.refuse_unknown([*FACE_TABLES, *HOOKUP_TABLES])
-    if not raw.get("faces"):
-        raise FaceError(f"{path} has no face: give it a table [faces.NAME], as [faces.hive]")
     deck = tables.checked(DeckTable, raw.get("deck", {}), "deck", "deck.")
     found: Hookup | None = None
     if hookup is not None or deck.hookup is not None:
@@ -280,20 +284,55 @@ def read(file: str | Path, hookup: str | Path | None = None) -> FaceFile:
     made = FaceFile(
         path,
         deck,
-        {name: tables.checked(FaceTable, table, f"faces.{name}", f"faces.{name}.")
-         for name, table in raw["faces"].items()},
-        {name: tables.checked(PROBE_TABLE, table, f"probes.{name}", f"probes.{name}.")
-         for name, table in raw.get("probes", {}).items()},
+        faces_in(tables),
+        probes_in(tables),
         {name: tables.checked(source_table(table), table, f"sources.{name}", f"sources.{name}.")
          for name, table in _sources(raw.get("sources", {}), path)},
-        dict(_glyphs(raw.get("glyphs", {}), path)),
+        dict(glyphs_in(tables, path)),
         found,
-        tables.checked(LightTable, raw["light"], "light", "light.") if "light" in raw else None,
+        light_in(tables),
         tables.checked(LogTable, raw.get("log", {}), "log", "log."),
-        read_messages(raw["messages"], tables, path) if "messages" in raw else None,
+        _messages(tables, path) if "messages" in raw or "broker" in raw else None,
     )  # fmt: skip
     refuse_mistakes(made)
     return made
+
+
+def faces_in(tables: Tables) -> dict[str, FaceTable]:
+    """The faces of a file. Raises FaceError, also when there is none."""
+    faces = tables.raw.get("faces")
+    if not faces:
+        raise FaceError(f"{tables.source} has no face: give it a table [faces.NAME], as [faces.hive]")
+    return {name: tables.checked(FaceTable, table, f"faces.{name}", f"faces.{name}.") for name, table in faces.items()}
+
+
+def probes_in(tables: Tables) -> dict[str, ProbeTable]:
+    """The probes of a file. Raises FaceError."""
+    return {name: tables.checked(PROBE_TABLE, table, f"probes.{name}", f"probes.{name}.")
+            for name, table in tables.raw.get("probes", {}).items()}  # fmt: skip
+
+
+def light_in(tables: Tables) -> LightTable | None:
+    """What the backlights do, if a file says that. Raises FaceError."""
+    return tables.checked(LightTable, tables.raw["light"], "light", "light.") if "light" in tables.raw else None
+
+
+def _messages(tables: Tables, path: Path) -> "MessagesFile":
+    """The tables of messages."""
+    from lumek.messages.tables import read_messages  # large, and not needed by most files
+
+    return read_messages(tables, path)
+
+
+def seen_on(stand: Stand) -> Seen:
+    """What is seen on a stand, for a broker."""
+    inbox = stand.inbox
+    showing = None if inbox is None else inbox.showing
+    return Seen(
+        stand.name, stand.panels[0], None if stand.shown is None else stand.shown.name, stand.deck.choices,
+        None if showing is None else showing.delivery.message.id or "", stand.deck.held, stand.answers,
+        0 if inbox is None else len(inbox),
+    )  # fmt: skip
 
 
 def face_of(name: str, table: FaceTable, size: str) -> Face:
@@ -318,8 +357,9 @@ def _sources(tables: Mapping[str, Any], path: Path) -> Iterator[tuple[str, Any]]
         yield name, {**filled, "private": True} if isinstance(table, Mapping) and "url_from" in table else filled
 
 
-def _glyphs(table: Mapping[str, Any], path: Path) -> Iterator[tuple[str, Glyph]]:
-    """The drawings of characters: those of sets, then those of the table itself."""
+def glyphs_in(tables: Tables, path: Path) -> Iterator[tuple[str, Glyph]]:
+    """The drawings of characters: those of sets, then those of the table itself. Raises FaceError."""
+    table = tables.raw.get("glyphs", {})
     sets = table.get(SETS_KEY, [])
     if not isinstance(sets, list) or not all(isinstance(name, str) for name in sets):
         raise FaceError(

@@ -37,6 +37,7 @@ class Show:
     clock: the host's by default; with one that is moved by hand call `draw`.
     troubles: what turns flaws of readings into lines.
     report: called with each line about a probe that fails, fails otherwise, or is good again.
+    began: when it began, of the clock's `elapsed`; default: now. For a show that goes on with others' messages.
     over: asked after each drawing of `run`: whether nothing more will come; `run` then draws once more, and ends.
     after: called after each drawing, with its moment.
     leaves: whether the panels are left as their decks say when its block ends.
@@ -55,6 +56,7 @@ class Show:
         clock: TimeSource = HOST_CLOCK,
         troubles: Troubles | None = None,
         report: Callable[[str], object] = notice,
+        began: float | None = None,
     ) -> None:
         self.stands = list(stands)
         self.poller = poller
@@ -63,7 +65,7 @@ class Show:
         self.period_s = duration(1 / positive(refresh_hz, "refresh_hz"), "1 / refresh_hz")
         self.start_s = duration(start_s, "start_s", or_zero=True)
         self._clock = clock
-        self._began = clock.elapsed()
+        self.began = clock.elapsed() if began is None else began
         self._ended = False
         self._wall: Wall[object] = Wall()
         self.over: Callable[[], bool] = lambda: False
@@ -86,7 +88,7 @@ class Show:
     @property
     def elapsed(self) -> float:
         """Seconds since it began."""
-        return self._clock.elapsed() - self._began
+        return self._clock.elapsed() - self.began
 
     @property
     def ready(self) -> bool:

@@ -1,19 +1,20 @@
 """What a file may say of messages: the tables [messages] and [messages.from.NAME], and what they open."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any, Literal
 
 from pydantic import Field as Key
 
-from lumek._notice import notice
 from lumek.config.secrets import with_secrets
-from lumek.config.signature import Parameter, parameters, table
+from lumek.config.signature import parameters, table
 from lumek.config.tables import Table, Tables, one_of
 from lumek.errors import FaceError, LumekError, PackageError, PortError
+from lumek.messages.broker import Broker
 from lumek.messages.desk import Desk
 from lumek.messages.models import KINDS
+from lumek.messages.opened import OpenDesk
 from lumek.messages.record import Record
 from lumek.messages.ways.buttons_way import ORDERS, ButtonsWay
 from lumek.messages.ways.file_way import FileWay
@@ -72,13 +73,20 @@ class _AnyWay(Table):
     kind: WayKind = Key(description=one_of(WAYS))
 
 
-def paths_of(way: type[WayIn]) -> list[str]:
-    """The settings of a way in that are paths of files."""
-    return [key for key, one in parameters(way.__init__, way).items() if _is_path(one)]
+BrokerTable = table(
+    "BrokerTable", Table, parameters(Broker.__init__, Broker),
+    allow=(ALLOW | None, Key(None, description=f"{ALLOWED}; default: that of [messages]")),
+)  # fmt: skip
+"""[broker]."""
 
 
-def _is_path(one: Parameter) -> bool:
-    return "PathLike" in one.annotation
+def _settings_of(said: Table, function: Callable[..., Any], folder: Path) -> dict[str, Any]:
+    """The settings that a table says, with paths from the folder of the file."""
+    settings = said.model_dump(exclude={"kind", "allow"}, exclude_unset=True)
+    for key, one in parameters(function).items():
+        if "PathLike" in one.annotation and settings.get(key):
+            settings[key] = folder / settings[key]
+    return settings
 
 
 class MessagesFile:
@@ -87,10 +95,11 @@ class MessagesFile:
     path: the file.
     table: [messages].
     ways: [messages.from.NAME] by name.
+    broker: [broker]; None for none.
     """
 
-    def __init__(self, path: Path, table: Any, ways: Mapping[str, Any]) -> None:
-        self.path, self.table, self.ways = path, table, ways
+    def __init__(self, path: Path, table: Any, ways: Mapping[str, Any], broker: Any = None) -> None:
+        self.path, self.table, self.ways, self.broker = path, table, ways, broker
 
     @contextmanager
     def opened(self, panels: Sequence[str], clock: TimeSource = HOST_CLOCK) -> Iterator["OpenDesk"]:
@@ -110,15 +119,18 @@ class MessagesFile:
                 stack.callback(way.close)
                 with self._placing(f"[messages.from.{name}]"):
                     way.open(desk, self.ways[name].allow)
-            yield OpenDesk(desk, ways)
+            broker = None
+            if self.broker is not None:
+                with self._placing("[broker]"):
+                    broker = Broker(**_settings_of(self.broker, Broker.__init__, self.path.parent))
+                stack.callback(broker.close)
+                broker.open(desk, self.broker.allow)
+            yield OpenDesk(desk, ways, broker)
 
     def _made(self, name: str) -> WayIn:
         said = self.ways[name]
         kind = WAYS[said.kind]
-        settings = said.model_dump(exclude={"kind", "allow"}, exclude_unset=True)
-        for key in paths_of(kind):
-            if settings.get(key):
-                settings[key] = self.path.parent / settings[key]
+        settings = _settings_of(said, kind.__init__, self.path.parent)
         with self._placing(f"[messages.from.{name}]"):
             return kind(**settings)
 
@@ -133,13 +145,16 @@ class MessagesFile:
 
     def places(self) -> list[str]:
         """Where messages come from, a line each, without secrets."""
-        return [
+        broker = [] if self.broker is None else [f"[broker]  {Broker.place_of(self.broker.model_dump())}"]
+        return broker + [
             f"[messages.from.{name}]  {TITLES.get(one.kind, one.kind)} {WAYS[one.kind].place_of(one.model_dump())}"
             for name, one in self.ways.items()
         ]
 
     def shortfalls(self) -> Iterator[str]:
         """What is missing here: packages and ports, a line each."""
+        if self.broker is not None and (needs := lacking("[broker]", "network", ("paho",))):
+            yield needs
         for name, one in self.ways.items():
             way = WAYS[one.kind]
             if needs := lacking(f"[messages.from.{name}]", way.extra, way.modules):
@@ -148,31 +163,9 @@ class MessagesFile:
                 yield f"[messages.from.{name}] this host has no port {one.port}"
 
 
-class OpenDesk:
-    """A desk, and the ways in that bring to it."""
-
-    def __init__(self, desk: Desk, ways: Mapping[str, WayIn]) -> None:
-        self.desk, self.ways = desk, ways
-        self._told: dict[str, str] = {}
-
-    def tell(self) -> None:
-        """Say which ways in have troubles, each different one once, and which are well again."""
-        for name, way in self.ways.items():
-            trouble = way.trouble
-            if trouble != self._told.get(name, "") and not (trouble and name not in self._told and "yet" in trouble):
-                self._told[name] = trouble
-                notice(f"messages from {name}: {trouble or 'all is well again'}")
-
-    @property
-    def over(self) -> bool:
-        """Whether its ways have ended, and everything was shown that came."""
-        ended = bool(self.ways) and all(way.ended for way in self.ways.values())
-        return ended and not any(len(inbox) or inbox.showing for inbox in self.desk)
-
-
-def read_messages(raw: Any, tables: Tables, path: Path) -> MessagesFile:
-    """The tables of messages in a file. Raises FaceError."""
-    raw = dict(raw)
+def read_messages(tables: Tables, path: Path) -> MessagesFile:
+    """The tables of messages in a file, and that of the broker. Raises FaceError."""
+    raw = dict(tables.raw.get("messages", {}))
     found = raw.pop(FROM, {})
     if not isinstance(found, dict):
         raise FaceError(f"{path}: [messages] from is a table of tables: [messages.from.NAME]")
@@ -183,4 +176,8 @@ def read_messages(raw: Any, tables: Tables, path: Path) -> MessagesFile:
         kind = filled.get("kind") if isinstance(filled, dict) else None
         model = TABLES[kind] if isinstance(kind, str) and kind in TABLES else _AnyWay
         ways[name] = tables.checked(model, filled, place, f"{place}.")
-    return MessagesFile(path, tables.checked(MessagesTable, raw, "messages", "messages."), ways)
+    broker = None
+    if "broker" in tables.raw:
+        filled = with_secrets(tables.raw["broker"], path.parent, f"{path}: [broker]", FaceError)
+        broker = tables.checked(BrokerTable, filled, "broker", "broker.")
+    return MessagesFile(path, tables.checked(MessagesTable, raw, "messages", "messages."), ways, broker)

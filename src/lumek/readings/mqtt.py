@@ -27,6 +27,9 @@ KEPT_BYTES, CHUNK_BYTES = MOST_BYTES + 70_000, 65_536
 MOST_WAITING = 2000
 """Messages that wait for a broker that is away; what comes then is not sent."""
 
+AT_ONCE = 50
+"""Topics that are asked for in one packet."""
+
 NOT_CONNECTED = 4
 """Of paho-mqtt: it is kept, and sent later (MQTT_ERR_NO_CONN)."""
 
@@ -124,6 +127,11 @@ class Connection:
         self._retry_s = retry_s
         self._thread = guarded_thread(f"lumek {what}", self._run, self._ended, self._broken)
 
+    @property
+    def ended(self) -> threading.Event:
+        """Set once it is closed."""
+        return self._ended
+
     def start(self) -> None:
         """Connect."""
         self._thread.start()
@@ -144,7 +152,16 @@ class Connection:
         qos: 0: they may be lost; 1: they come at least once.
         """
         self._topics[topic] = qos
-        self._client.subscribe(topic, qos)
+        if self.is_up:
+            self._subscribe([(topic, qos)])
+
+    def _subscribe(self, wanted: list[tuple[str, int]]) -> None:
+        if self._five:
+            from paho.mqtt.subscribeoptions import SubscribeOptions
+
+            self._client.subscribe([(topic, SubscribeOptions(qos)) for topic, qos in wanted])
+        else:
+            self._client.subscribe(wanted)
 
     def publish(
         self, topic: str, payload: str | bytes, qos: int = 0, retain: bool = False, correlation: bytes | None = None
@@ -180,8 +197,9 @@ class Connection:
             return
         self.trouble = ""
         self.is_up = True
-        for topic, qos in tuple(self._topics.items()):
-            client.subscribe(topic, qos)
+        wanted = list(self._topics.items())
+        for place in range(0, len(wanted), AT_ONCE):
+            self._subscribe(wanted[place : place + AT_ONCE])
         self._connected()
 
     def _on_fail(self, client: "Client", data: object) -> None:

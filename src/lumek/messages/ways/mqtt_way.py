@@ -4,14 +4,11 @@ import os
 from collections.abc import Mapping
 from hashlib import sha256
 
-from lumek._harmless import quoted
-from lumek.errors import SettingError
 from lumek.messages.delivery import Reply
 from lumek.messages.models import Answer
+from lumek.messages.topics import checked_topic, reply_topic
 from lumek.messages.ways.way import WayIn
 from lumek.readings.mqtt import Connection, Incoming, place_of
-
-LONGEST_TOPIC = 1000
 
 LAST_S = 1.0
 """How long the last answers may take."""
@@ -86,13 +83,6 @@ class MqttWay(WayIn):
         self._connection.close(LAST_S)
 
 
-def checked_topic(topic: str) -> str:
-    """A topic without wildcards. Raises SettingError for anything else."""
-    if not topic or any(sign in topic for sign in "+#\0") or len(topic) > LONGEST_TOPIC:
-        raise SettingError(f"{quoted(topic)} is not a topic: one topic, without + and #")
-    return topic
-
-
 def id_of(message: Incoming) -> str | None:
     """The id of a message that has none itself: that of its content, if the broker sends it again and again."""
     return "retained-" + sha256(message.payload).hexdigest()[:16] if message.retained else None
@@ -100,9 +90,7 @@ def id_of(message: Incoming) -> str | None:
 
 def reply_by(connection: Connection, message: Incoming) -> Reply:
     """Sends an answer to where the message wants it."""
-    topic = message.reply_topic or f"{message.topic}/answer"
-    if any(sign in topic for sign in "+#\0") or topic.startswith("$") or len(topic) > LONGEST_TOPIC:
-        topic = f"{message.topic}/answer"
+    topic = reply_topic(message, f"{message.topic}/answer")
 
     def reply(answer: Answer) -> None:
         connection.publish(topic, answer.json_text(), 1, correlation=message.correlation)

@@ -1,0 +1,35 @@
+"""A desk that is open: with the ways in that bring to it, and the broker that is told what is shown."""
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
+from lumek._notice import notice
+from lumek.messages.desk import Desk
+
+if TYPE_CHECKING:
+    from lumek.messages.broker import Broker
+    from lumek.messages.ways.way import WayIn
+
+
+class OpenDesk:
+    """A desk, the ways in that bring to it, and the broker that is told what is shown."""
+
+    def __init__(self, desk: Desk, ways: "Mapping[str, WayIn]", broker: "Broker | None" = None) -> None:
+        self.desk, self.ways, self.broker = desk, ways, broker
+        self._told: dict[str, str] = {}
+
+    def tell(self) -> None:
+        """Say which ways in have troubles, each different one once, and which are well again."""
+        everything = {f"messages from {name}": way.trouble for name, way in self.ways.items()}
+        if self.broker is not None:
+            everything["[broker]"] = self.broker.trouble
+        for name, trouble in everything.items():
+            if trouble != self._told.get(name, "") and not (trouble and name not in self._told and "yet" in trouble):
+                self._told[name] = trouble
+                notice(f"{name}: {trouble or 'all is well again'}")
+
+    @property
+    def over(self) -> bool:
+        """Whether its ways have ended, and everything was shown that came."""
+        ended = bool(self.ways) and self.broker is None and all(way.ended for way in self.ways.values())
+        return ended and not any(len(inbox) or inbox.showing for inbox in self.desk)
