@@ -23,6 +23,7 @@ COMMANDS = {
     "sensors": "List the sensors of this host, with their readings.",
     "run": "Show readings on panels, simulated or real, as a file lays them out.",
     "firmware": "Write what a microcontroller board needs, and bring it there.",
+    "fleet": "The panels on an MQTT broker: who is there, what they show, and texts to them.",
 }
 """Name of a command, and of its module: what it does. Kept here so that --help loads no command."""
 

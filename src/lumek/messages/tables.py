@@ -80,8 +80,12 @@ BrokerTable = table(
 """[broker]."""
 
 
-def _settings_of(said: Table, function: Callable[..., Any], folder: Path) -> dict[str, Any]:
-    """The settings that a table says, with paths from the folder of the file."""
+def settings_of(said: Table, function: Callable[..., Any] | None, folder: Path) -> dict[str, Any]:
+    """The settings that a table says, with paths from the folder of the file.
+
+    function: which takes them; default: that of a broker.
+    """
+    function = Broker.__init__ if function is None else function
     settings = said.model_dump(exclude={"kind", "allow"}, exclude_unset=True)
     for key, one in parameters(function).items():
         if "PathLike" in one.annotation and settings.get(key):
@@ -122,7 +126,7 @@ class MessagesFile:
             broker = None
             if self.broker is not None:
                 with self._placing("[broker]"):
-                    broker = Broker(**_settings_of(self.broker, Broker.__init__, self.path.parent))
+                    broker = Broker(**settings_of(self.broker, None, self.path.parent))
                 stack.callback(broker.close)
                 broker.open(desk, self.broker.allow)
             yield OpenDesk(desk, ways, broker)
@@ -130,7 +134,7 @@ class MessagesFile:
     def _made(self, name: str) -> WayIn:
         said = self.ways[name]
         kind = WAYS[said.kind]
-        settings = _settings_of(said, kind.__init__, self.path.parent)
+        settings = settings_of(said, kind.__init__, self.path.parent)
         with self._placing(f"[messages.from.{name}]"):
             return kind(**settings)
 
@@ -176,8 +180,14 @@ def read_messages(tables: Tables, path: Path) -> MessagesFile:
         kind = filled.get("kind") if isinstance(filled, dict) else None
         model = TABLES[kind] if isinstance(kind, str) and kind in TABLES else _AnyWay
         ways[name] = tables.checked(model, filled, place, f"{place}.")
-    broker = None
-    if "broker" in tables.raw:
-        filled = with_secrets(tables.raw["broker"], path.parent, f"{path}: [broker]", FaceError)
-        broker = tables.checked(BrokerTable, filled, "broker", "broker.")
-    return MessagesFile(path, tables.checked(MessagesTable, raw, "messages", "messages."), ways, broker)
+    return MessagesFile(
+        path, tables.checked(MessagesTable, raw, "messages", "messages."), ways, broker_of(tables, path)
+    )
+
+
+def broker_of(tables: Tables, path: Path) -> Any:
+    """The table of the broker in a file; None for none. Raises FaceError."""
+    if "broker" not in tables.raw:
+        return None
+    filled = with_secrets(tables.raw["broker"], path.parent, f"{path}: [broker]", FaceError)
+    return tables.checked(BrokerTable, filled, "broker", "broker.")

@@ -176,9 +176,15 @@ class Connection:
             properties = _properties("PUBLISH", CorrelationData=correlation)
         return self._publish(topic, payload, qos, retain, properties)
 
-    def request(self, topic: str, payload: str | bytes, reply_topic: str, correlation: bytes) -> bool:
-        """Send a message with a qos of 1 whose answer is wanted at a topic (MQTT 5)."""
-        properties = _properties("PUBLISH", ResponseTopic=reply_topic, CorrelationData=correlation)
+    def request(self, topic: str, payload: str | bytes, reply_topic: str, correlation: bytes, expires_s: float) -> bool:
+        """Send a message with a qos of 1 whose answer is wanted at a topic (MQTT 5).
+
+        expires_s: after so many seconds the broker does not pass it on any more.
+        """
+        properties = _properties(
+            "PUBLISH", ResponseTopic=reply_topic, CorrelationData=correlation,
+            MessageExpiryInterval=max(1, int(expires_s)),
+        )  # fmt: skip
         return self._publish(topic, payload, 1, False, properties)
 
     def _publish(self, topic: str, payload: str | bytes, qos: int, retain: bool, properties: Any) -> bool:

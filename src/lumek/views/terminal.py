@@ -85,14 +85,21 @@ def virtual_console(width: int, height: int) -> Console:
 
 
 def terminal_views(
-    panels: "Sequence[Panel]", console: Console, scheme: str = "meadow", seconds: float | None = None, spare: int = 0
+    panels: "Sequence[Panel]",
+    console: Console,
+    scheme: str = "meadow",
+    seconds: float | None = None,
+    spare: int = 0,
+    titles: Sequence[str] = (),
 ) -> RenderableType:
     """Simulated panels in rows, in the largest way in which all of them fit.
 
     seconds: since any moment, for a view that stays in its place: panels that fit in no way take turns in it, four
         seconds each. Without it all are printed.
     spare: lines of the console that are for something else.
+    titles: of the panels, in their frames.
     """
+    named = dict(zip(map(id, panels), titles, strict=False))
     whole = console.height - spare
     for way in ways_of(console):
         lines = _rows(panels, way, console.width)
@@ -111,7 +118,10 @@ def terminal_views(
         pages[-1].append(line)
         left -= high
     turn = int((seconds or 0.0) / TURN_S) % len(pages)
-    shown = [_beside([_drawn(panel.twin, console, scheme, panel.rows, way) for panel in line]) for line in pages[turn]]
+    shown = [
+        _beside([_drawn(panel.twin, console, scheme, panel.rows, way, named.get(id(panel), "")) for panel in line])
+        for line in pages[turn]
+    ]
     return Group(*shown, *([Text(f"panels, page {turn + 1} of {len(pages)}", "dim")] if len(pages) > 1 else []))
 
 
@@ -160,7 +170,9 @@ def draws_dots(console: Console) -> bool:
     return console.is_terminal and console.encoding == "utf-8"
 
 
-def _drawn(twin: Twin, console: Console, scheme: str, written: Sequence[str], way: str) -> RenderableType:
+def _drawn(
+    twin: Twin, console: Console, scheme: str, written: Sequence[str], way: str, title: str = ""
+) -> RenderableType:
     """A panel, drawn in a way."""
     legend: list[str] = []
     if way == "dots":
@@ -176,7 +188,8 @@ def _drawn(twin: Twin, console: Console, scheme: str, written: Sequence[str], wa
     if console.width < max(map(cell_len, lines)) + FRAME:
         return Text("\n".join([*lines, *legend]), style=style, overflow="fold")
     text = Text("\n".join(lines), style=style, no_wrap=True)
-    frame = Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style)
+    named = Text(harmless(title, len(lines[0])), style=style) if title else None
+    frame = Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style, title=named, title_align="left")
     return Group(frame, *[Text(line) for line in legend]) if legend else frame
 
 

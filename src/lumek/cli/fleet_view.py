@@ -1,0 +1,136 @@
+"""lumek fleet watch: the panels of a fleet, drawn as simulated ones."""
+
+from collections.abc import Sequence
+from time import monotonic, sleep
+from typing import Any
+
+from rich.console import Console, Group, RenderableType
+from rich.live import Live
+from rich.text import Text
+
+import lumek
+from lumek import Glyph, Panel
+from lumek.cli.ending import ending
+from lumek.cli.fleet import opened
+from lumek.cli.output import say, tell
+from lumek.errors import LumekError
+from lumek.messages.fleet import Fleet
+from lumek.messages.reports import PanelState
+from lumek.views.terminal import terminal_views
+
+PACE_S = 0.2
+"""From one drawing to the next."""
+
+MOST_DRAWN = 200
+"""Panels that are drawn; a name or a pattern chooses others."""
+
+
+class Double:
+    """A simulated panel that shows what a panel of the fleet does."""
+
+    def __init__(self, state: PanelState) -> None:
+        self._state: PanelState | None = None
+        self.panel = _simulated(state)
+        self.follow(state)
+
+    def follow(self, state: PanelState) -> None:
+        """Show what it does now."""
+        if state is self._state:
+            return
+        before, self._state = self._state, state
+        if before is not None and (before.size, _is_coloured(before)) != (state.size, _is_coloured(state)):
+            self.panel = _simulated(state)
+        drawn = {cell: bytes.fromhex(rows) for rows, cells in state.drawings.items() for cell in cells}
+        with self.panel.together():
+            for row, text in enumerate(state.rows[: self.panel.shape[0]]):
+                self.panel[row] = text.replace("\ufffc", " ")
+            for (row, column), rows in drawn.items():
+                self.panel[row, column] = Glyph.from_rows(list(rows))
+            if state.light is not None:
+                self.panel.backlight = state.light
+
+
+def _is_coloured(state: PanelState) -> bool:
+    """Whether its backlight is more than a switch."""
+    return not isinstance(state.light, (bool, type(None)))
+
+
+def _simulated(state: PanelState) -> Panel:
+    try:
+        return lumek.simulate(state.size, state.rom, coloured=_is_coloured(state))
+    except LumekError:  # a ROM of its own
+        return lumek.simulate(state.size, coloured=_is_coloured(state))
+
+
+class View:
+    """What is seen of a fleet."""
+
+    def __init__(self, fleet: Fleet, patterns: Sequence[str], console: Console) -> None:
+        self._fleet, self._patterns, self._console = fleet, patterns, console
+        self._doubles: dict[str, Double] = {}
+
+    def render(self, seconds: float) -> RenderableType:
+        """All panels, as they are now."""
+        fleet = self._fleet
+        names = fleet.named(self._patterns)
+        panels, titles = [], []
+        for name in names[:MOST_DRAWN]:
+            state = fleet.members[name].state
+            try:
+                if name in self._doubles:
+                    self._doubles[name].follow(state)
+                else:
+                    self._doubles[name] = Double(state)
+            except (LumekError, ValueError):  # a payload that no panel of ours can have sent
+                continue
+            panels.append(self._doubles[name].panel)
+            titles.append(f"{name}: {self._what(name, state)}")
+        if not panels:
+            return Text(fleet.trouble or f"no panel fits {' '.join(self._patterns)} on this broker")
+        views = terminal_views(panels, self._console, seconds=seconds, spare=1, titles=titles)
+        there = sum(fleet.is_online(name) for name in names)
+        line = f"{len(names)} panels, {there} online"
+        return Group(views, Text(f"{line}; {fleet.trouble}" if fleet.trouble else line, "dim"))
+
+    def _what(self, name: str, state: PanelState) -> str:
+        if not self._fleet.is_online(name):
+            return "offline"
+        if not state.answers:
+            return "no answer"
+        return "message" if state.message is not None else state.face or "no face"
+
+
+def watch(settings: dict[str, Any], patterns: Sequence[str], seconds: float | None) -> None:
+    """Show what panels show, until a signal comes or the time is over."""
+    console = Console()
+    ended: list[bool] = []
+    with ending() as signals, opened(settings) as fleet:
+        signals.stop = lambda: ended.append(True)
+        begin = monotonic()
+        view = View(fleet, patterns, console)
+        live = Live(console=console, auto_refresh=False) if console.is_terminal else None
+        told: dict[str, str] = {}
+        if live is not None:
+            live.start()
+        try:
+            while not ended and (seconds is None or monotonic() - begin < seconds):
+                if live is not None:
+                    live.update(view.render(monotonic() - begin), refresh=True)
+                else:
+                    _tell_changes(fleet, patterns, told)
+                sleep(PACE_S)
+        finally:
+            if live is not None:
+                live.stop()
+        if fleet.trouble:
+            tell(fleet.trouble)
+
+
+def _tell_changes(fleet: Fleet, patterns: Sequence[str], told: dict[str, str]) -> None:
+    """A line for each panel that shows something else than before."""
+    for name in fleet.named(patterns):
+        rows = " | ".join(row.replace("\ufffc", "▪").strip() for row in fleet.members[name].state.rows)
+        line = f"{name}: {rows}" if fleet.is_online(name) else f"{name}: offline"
+        if told.get(name) != line:
+            told[name] = line
+            say(line)

@@ -1,0 +1,218 @@
+"""The fleet on a broker, from the other side: who is there, what they show, and messages to them with their answers."""
+
+import os
+import threading
+from collections.abc import Callable, Collection, Iterable, Sequence
+from fnmatch import fnmatchcase
+from json import dumps
+from time import monotonic
+from types import TracebackType
+from typing import Any, Self, TypeVar
+from uuid import uuid4
+
+from pydantic import BaseModel, ValidationError
+
+from lumek.messages.broker import ONLINE
+from lumek.messages.models import Answer
+from lumek.messages.reading import understood
+from lumek.messages.reports import PanelHealth, PanelState
+from lumek.messages.topics import checked_name
+from lumek.readings.mqtt import Connection, Incoming
+
+MOST_PANELS = 10_000
+"""Of which is remembered what they show."""
+
+QUIET_S = 0.3
+"""When so long nothing new has come, everything that the broker had has."""
+
+Model = TypeVar("Model", bound=BaseModel)
+
+
+class Member:
+    """A panel of the fleet.
+
+    state: what it shows.
+    health: how it has been, once it has said so.
+    """
+
+    def __init__(self, state: PanelState) -> None:
+        self.state = state
+        self.health: PanelHealth | None = None
+
+
+class Sending:
+    """A message to some panels, and their answers as they come.
+
+    names: of the panels that it is for.
+    answers: by the names of those who have answered.
+    """
+
+    def __init__(self, id: str, names: Collection[str]) -> None:
+        self.id = id
+        self.names = list(names)
+        self.answers: dict[str, Answer] = {}
+        self.changed = threading.Condition()
+
+    @property
+    def silent(self) -> list[str]:
+        """Those who have not answered."""
+        return [name for name in self.names if name not in self.answers]
+
+    def take(self, answer: Answer) -> None:
+        """An answer came."""
+        with self.changed:
+            if answer.panel in self.names:
+                self.answers.setdefault(answer.panel, answer)
+            self.changed.notify_all()
+
+    def wait(self, limit_s: float, each: Callable[["Sending"], object] = lambda sending: None) -> bool:
+        """Wait for all answers.
+
+        limit_s: seconds, at most.
+        each: called after each answer, and ten times a second.
+        Returns whether all have come.
+        """
+        end = monotonic() + limit_s
+        while self.silent and (left := end - monotonic()) > 0:
+            with self.changed:
+                self.changed.wait(min(left, 0.1))
+            each(self)
+        each(self)
+        return not self.silent
+
+
+class Fleet:
+    """A connection to the broker of a fleet. Needs paho-mqtt (PackageError without it).
+
+    host, port, user, password, tls, ca, version, root: as those of `lumek.messages.broker.Broker`.
+    members: the panels by name; online: the hosts that are there.
+    """
+
+    def __init__(
+        self,
+        host: str,
+        port: int | None = None,
+        *,
+        user: str | None = None,
+        password: str | None = None,
+        tls: bool = False,
+        ca: str | os.PathLike[str] | None = None,
+        version: str = "5",
+        root: str = "lumek",
+    ) -> None:
+        self.root = checked_name(root)
+        self.members: dict[str, Member] = {}
+        self.online: set[str] = set()
+        self._heard = monotonic()
+        self._five = version == "5"
+        self._reply_topic = f"{self.root}/client/{uuid4().hex}/answer"
+        self._sendings: dict[str, Sending] = {}
+        self._connection = Connection(
+            host, port, user=user, password=password, tls=tls, ca=ca, version=version, came=self._came,
+            what="lumek fleet",
+        )  # fmt: skip
+        answers = self._reply_topic if self._five else f"{self.root}/panel/+/say/answer"
+        for topic in (f"{self.root}/host/+/available", f"{self.root}/panel/+/state", f"{self.root}/panel/+/health"):
+            self._connection.subscribe(topic, 0)
+        self._connection.subscribe(answers, 1)
+        self._connection.start()
+
+    @property
+    def trouble(self) -> str:
+        """Why there is no connection, for people; empty while all is well."""
+        return self._connection.trouble
+
+    def gather(self, limit_s: float) -> bool:
+        """Wait until everything has come that the broker had; False when there is no connection within the time."""
+        end = monotonic() + limit_s
+        while not self._connection.is_up:
+            if self._connection.ended.wait(0.01) or monotonic() > end:
+                return False
+        self._heard = monotonic()
+        while monotonic() < min(end, self._heard + QUIET_S):
+            self._connection.ended.wait(0.02)
+        return True
+
+    def is_online(self, name: str) -> bool:
+        """Whether the host of a panel is there."""
+        return self.members[name].state.host in self.online
+
+    def named(self, patterns: Iterable[str]) -> list[str]:
+        """The panels whose names fit one of the patterns, as 'hive-*'; sorted."""
+        patterns = list(patterns)
+        return sorted(name for name in self.members if any(fnmatchcase(name, one) for one in patterns))
+
+    def send(self, names: Sequence[str], message: dict[str, Any], expires_s: float = 60.0) -> Sending:
+        """Send a message to panels.
+
+        names: theirs; all of the fleet get it in one piece.
+        message: the keys of `lumek.messages.models.Message`; an id is added.
+        expires_s: after so many seconds the broker does not pass it on any more (MQTT 5).
+        Raises GarbledError for a message that no panel would take.
+        """
+        message = {"id": uuid4().hex[:16], **message}
+        content = dumps(message)
+        understood(content)
+        sending = Sending(str(message["id"]), names)
+        self._sendings[sending.id] = sending
+        everybody = len(names) > 1 and set(names) == set(self.members)
+        places = [f"{self.root}/say"] if everybody else [f"{self.root}/panel/{name}/say" for name in names]
+        for place in places:
+            if self._five:
+                self._connection.request(place, content, self._reply_topic, sending.id.encode(), expires_s)
+            else:
+                self._connection.publish(place, content, 1)
+        return sending
+
+    def _came(self, message: Incoming) -> None:
+        self._heard = monotonic()
+        parts = (message.topic or "").removeprefix(f"{self.root}/").split("/")
+        if parts[0] == "host" and len(parts) == 3:
+            (self.online.add if message.payload == ONLINE.encode() else self.online.discard)(parts[1])
+        elif parts[0] == "panel" and parts[2:] == ["state"]:
+            self._take_state(parts[1], message.payload)
+        elif parts[0] == "panel" and parts[2:] == ["health"]:
+            health = _read(PanelHealth, message.payload)
+            if health is not None and parts[1] in self.members:
+                self.members[parts[1]].health = health
+        elif parts[-1] == "answer":
+            answer = _read(Answer, message.payload)
+            if answer is not None and answer.id in self._sendings:
+                self._sendings[answer.id].take(answer)
+
+    def _take_state(self, name: str, payload: bytes) -> None:
+        if not payload:
+            self.members.pop(name, None)
+            return
+        state = _read(PanelState, payload)
+        if state is None or state.panel != name or (name not in self.members and len(self.members) >= MOST_PANELS):
+            return
+        if name in self.members:
+            self.members[name].state = state
+        else:
+            self.members[name] = Member(state)
+
+    def close(self) -> None:
+        """End the connection."""
+        self._connection.close()
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, at: TracebackType | None) -> None:
+        self.close()
+
+
+def _read(model: type[Model], payload: bytes) -> Model | None:
+    """A payload of the fleet; None for what makes no sense."""
+    try:
+        return model.model_validate_json(payload)
+    except ValidationError:
+        return None
+
+
+def message_of(text: str) -> dict[str, Any]:
+    """The keys of a message: those of JSON, or a plain text. Raises GarbledError."""
+    if not text.lstrip().startswith("{"):
+        return {"text": text}
+    return understood(text).message.model_dump(exclude_unset=True)
