@@ -29,7 +29,7 @@ def broker_options(function: Callable[..., Any]) -> Callable[..., Any]:
     """--broker, --user, --tls, --ca and --root."""
     for option in (
         click.option("--root", metavar="NAME", help="The first part of all topics (default lumek)."),
-        click.option("--ca", type=click.Path(path_type=Path), metavar="FILE", help="Trust this authority; implies TLS."),
+        click.option("--ca", type=click.Path(path_type=Path), metavar="FILE", help="Trust this authority (TLS)."),
         click.option("--tls", is_flag=True, help="Encrypt."),
         click.option("--user", metavar="NAME", help=f"A user of the broker; {PASSWORD} has the password."),
         click.option(
@@ -73,11 +73,11 @@ FLEET_KEYS = ("host", "port", "user", "password", "tls", "ca", "version", "root"
 
 
 @contextmanager
-def opened(settings: dict[str, Any], **more: Any) -> "Iterator[Fleet]":
+def opened(settings: dict[str, Any]) -> "Iterator[Fleet]":
     """A block with the fleet. Raises NoAnswerError when the broker does not answer."""
     from lumek.messages.fleet import Fleet
 
-    with Fleet(**settings, **more) as fleet:
+    with Fleet(**settings) as fleet:
         if not fleet.gather(GATHER_S):
             raise NoAnswerError(f"{fleet.trouble}; --broker HOST[:PORT] names another broker")
         yield fleet
@@ -132,9 +132,7 @@ def table_of(fleet: "Fleet", names: list[str]) -> list[str]:
 @click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="How long it is shown, as 30s.")
 @click.option("--level", type=click.Choice(("low", "normal", "urgent")), help="An urgent text is shown at once.")
 @click.option("--fit", type=click.Choice(("pages", "wrap", "glide")), help="What becomes of long text.")
-@click.option(
-    "--wait", "wait_s", type=seconds_of, default="10s", metavar="TIME", help="Wait so long for answers (10s)."
-)
+@click.option("--wait", "wait_s", type=seconds_of, default="10s", metavar="TIME", help="Wait so long (10s).")
 def show_command(
     name: str,
     text: str,

@@ -119,7 +119,7 @@ def terminal_views(
         left -= high
     turn = int((seconds or 0.0) / TURN_S) % len(pages)
     shown = [
-        _beside([_drawn(panel.twin, console, scheme, panel.rows, way, named.get(id(panel), "")) for panel in line])
+        _beside([_drawn(one.twin, console, scheme, one.rows, way, named.get(id(one), "")) for one in line])
         for line in pages[turn]
     ]
     return Group(*shown, *([Text(f"panels, page {turn + 1} of {len(pages)}", "dim")] if len(pages) > 1 else []))
