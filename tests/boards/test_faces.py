@@ -13,8 +13,8 @@ import lumek
 from lumek.cli import main
 from lumek.expressions.evaluate import Expression
 from lumek.faces.file import read
-from lumek.faces.loop import Stand
 from lumek.faces.probe_tables import stages_of
+from lumek.faces.stand import Stand
 from lumek.fields import Moment
 from lumek.firmware.compiled_faces import CompiledFaces
 from lumek.firmware.folder import firmware

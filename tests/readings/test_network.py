@@ -5,29 +5,25 @@ import json
 import resource
 import socket
 import ssl
-import subprocess
 import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager, suppress
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from shutil import which
 from typing import Any
 
-import paho.mqtt.client
 import pytest
 import trustme
-from paho.mqtt.enums import CallbackAPIVersion
 
 from lumek.cli import main
 from lumek.errors import SettingError
 from lumek.readings import HandClock, HttpJson, MqttTopics, Reading
 from lumek.readings.probe import Probe
+from support.broker import broker, free_port, sender
 from support.waiting import HANGS_S
 
 Answer = Callable[[BaseHTTPRequestHandler], None]
-BROKER = which("mosquitto", path="/usr/sbin:/usr/local/sbin:/usr/bin:/usr/local/bin:/opt/homebrew/sbin")
 
 
 def until(probe: Probe, **wanted: object) -> Reading:
@@ -40,11 +36,6 @@ def until(probe: Probe, **wanted: object) -> Reading:
             return reading
         assert time.monotonic() < end, f"{reading!r} ({reading.cause}) has not become {wanted}"
         time.sleep(0.02)
-
-
-def free_port() -> int:
-    with socket.create_server(("127.0.0.1", 0)) as listener:
-        return int(listener.getsockname()[1])
 
 
 @contextmanager
@@ -225,42 +216,6 @@ def test_a_certificate_of_a_private_authority(tmp_path: Path) -> None:
     ):
         with pytest.raises(SettingError, match=message):
             call()
-
-
-@contextmanager
-def broker(folder: Path, port: int, *settings: str) -> Iterator[None]:
-    """A real broker, until the end of the block."""
-    if BROKER is None:
-        pytest.skip("needs the broker mosquitto: apt install mosquitto")
-    config = folder / "broker.conf"
-    config.write_text("\n".join((f"listener {port} 127.0.0.1", "allow_anonymous true", "user root", *settings)))
-    with subprocess.Popen([BROKER, "-c", str(config)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as process:
-        try:
-            while True:
-                try:
-                    socket.create_connection(("127.0.0.1", port), 1).close()
-                    break
-                except OSError:
-                    assert process.poll() is None, "the broker has ended"
-                    time.sleep(0.02)
-            yield
-        finally:
-            process.terminate()
-
-
-@contextmanager
-def sender(port: int, tls: str | None = None) -> Iterator[Callable[[str, Any], None]]:
-    """Somebody who publishes."""
-    client = paho.mqtt.client.Client(CallbackAPIVersion.VERSION2)
-    if tls:
-        client.tls_set(tls)
-    client.connect("127.0.0.1", port)
-    client.loop_start()
-    try:
-        yield lambda topic, payload: client.publish(topic, payload, qos=1, retain=True).wait_for_publish(5)
-    finally:
-        client.disconnect()
-        client.loop_stop()
 
 
 def test_topics_of_a_broker_with_all_that_can_be_sent(tmp_path: Path) -> None:

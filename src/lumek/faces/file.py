@@ -215,9 +215,11 @@ class FaceFile:
                 or (desk is not None and desk.over)
             )
             if desk is not None:
-                show.after.append(lambda now: desk.tell())
+                show.after["telling of messages"] = lambda now: desk.tell()
                 if (broker := desk.broker) is not None:
-                    show.after.append(lambda now: broker.tell(map(seen_on, stands), poller.readings(), now))
+                    show.after["telling the broker"] = lambda now: broker.tell(
+                        map(seen_on, stands), poller.readings(), now
+                    )
             with show:
                 yield show
 

@@ -39,7 +39,7 @@ class Show:
     report: called with each line about a probe that fails, fails otherwise, or is good again.
     began: when it began, of the clock's `elapsed`; default: now. For a show that goes on with others' messages.
     over: asked after each drawing of `run`: whether nothing more will come; `run` then draws once more, and ends.
-    after: called after each drawing, with its moment.
+    after: what it is, in words -> what is called after each drawing, with its moment.
     leaves: whether the panels are left as their decks say when its block ends.
 
     Raises FaceError for faces that name other probes or do not fit their panel, and for an unknown zone.
@@ -69,7 +69,7 @@ class Show:
         self._ended = False
         self._wall: Wall[object] = Wall()
         self.over: Callable[[], bool] = lambda: False
-        self.after: list[Callable[[Moment], object]] = []
+        self.after: dict[str, Callable[[Moment], object]] = {}
         self.leaves = True
         self._zone = zone_of(zone)
         for stand in self.stands:
@@ -119,8 +119,8 @@ class Show:
         for stand in self.stands:
             with self._wall.around(stand):
                 stand.draw(readings, now, ready, self.local)
-        for act in self.after:
-            with self._wall.around(act):
+        for what, act in self.after.items():
+            with self._wall.around(what):
                 act(now)
         self.poller.revive()
         for line in self.troubles.news(readings, now.seconds):

@@ -91,7 +91,7 @@ class Stand:
         if self._showing is not None and showing is not self._showing:
             self._showing.leave(self.panels)
         if showing is not None and not self._can_show(showing, whole, now):
-            showing = None
+            showing, whole = None, True
         self._showing = showing
         self._shine(showing, readings, now)
         if showing is not None and showing.whole:

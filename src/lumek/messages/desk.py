@@ -104,8 +104,12 @@ class Desk:
             raise GarbledError(f"there is no panel {quoted(panel)} here: there are {there}")
         return [self.inboxes[panel]]
 
-    def close(self) -> None:
-        """Answer what waits, and close the record. A second time does nothing."""
+    def end(self) -> None:
+        """Answer what waits: the host ends."""
         for inbox in self:
             inbox.end()
+
+    def close(self) -> None:
+        """Answer what waits, and close the record. A second time does nothing."""
+        self.end()
         self.record.close()

@@ -46,7 +46,12 @@ def understood(content: bytes | str, allowed: Collection[str] = KINDS) -> Unders
         tables = Tables(text, THE_MESSAGE, "message", GarbledError, json=True, whole="it")
         message = tables.checked(Message, tables.raw, "", "")
     else:
-        message = Message(text=text.removesuffix("\n")[:LONGEST])
+        text = text.removesuffix("\n")
+        if not text:
+            raise GarbledError(f"{THE_MESSAGE} is empty")
+        if len(text) > LONGEST:
+            raise GarbledError(f"{THE_MESSAGE} has {len(text)} characters, of {LONGEST} at most")
+        message = Message(text=text)
     for one in message.asks:
         if one not in allowed:
             raise GarbledError(f"{one} is switched off here: possible are {', '.join(allowed) or 'none'}")

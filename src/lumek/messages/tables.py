@@ -129,6 +129,7 @@ class MessagesFile:
                     broker = Broker(**settings_of(self.broker, None, self.path.parent))
                 stack.callback(broker.close)
                 broker.open(desk, self.broker.allow)
+            stack.callback(desk.end)  # while its answers can still be sent
             yield OpenDesk(desk, ways, broker)
 
     def _made(self, name: str) -> WayIn:
