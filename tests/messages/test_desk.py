@@ -35,6 +35,8 @@ class Bench:
         self.stand = Stand("", Deck(faces), [self.panel], light, self.desk.inboxes[""])
         self.show = Show([self.stand], self.poller, clock=self.clock)
         self.answers: list[Answer] = []
+        self.glass: list[str] = []
+        """What was on the glass when each answer came."""
 
     def send(self, content: str | bytes = "", **keys: Any) -> list[Answer]:
         """Bring a message; the answers to it, as they come."""
@@ -43,6 +45,7 @@ class Bench:
         def reply(answer: Answer) -> None:
             answers.append(answer)
             self.answers.append(answer)
+            self.glass.append("".join(self.panel.twin.rows))
 
         self.desk.bring(content or json.dumps(keys), reply)
         return answers
@@ -366,9 +369,10 @@ def test_whatever_happens_no_answer_precedes_the_glass_and_no_id_is_shown_twice(
         return Bench(panel=failing.panel, record=Record(record), queue=4)
 
     bench = begun()
+    lives: list[Bench] = []
     for what, value in history:
         if what == "send":
-            keys = value | ({"text": f"{value['text']} #{value['id']}"} if "id" in value else {})
+            keys = value | ({"text": f"#{value['id']} {value['text']}"} if "id" in value else {})
             sent.append((keys, bench.send(**keys)))
         elif what == "wait":
             bench.after(value)
@@ -380,10 +384,15 @@ def test_whatever_happens_no_answer_precedes_the_glass_and_no_id_is_shown_twice(
             bench.send(clear=True)
         else:
             bench.desk.record.close()  # killed: nothing is answered
+            lives.append(bench)
             bench = begun()
     failing.fails = False
     bench.after(40)
     bench.desk.close()
+    for life in [*lives, bench]:
+        for answer, glass in zip(life.answers, life.glass, strict=True):
+            if answer.state == "shown" and answer.id is not None and not answer.again:
+                assert f"#{answer.id}" in glass
     lines = [json.loads(line) for line in record.read_text().splitlines()]
     shown = [line["id"] for line in lines if line["state"] == "shown" and "id" in line]
     assert len(shown) == len(set(shown))

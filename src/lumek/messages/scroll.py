@@ -58,7 +58,7 @@ class Scroll:
         elif sign == "\r":
             self._at = 0
         elif sign == "\b":
-            self._at = max(0, self._at - 1)
+            self._at = max(0, min(self._at, self._columns - 1) - 1)
         else:
             for _ in range(TAB - self._at % TAB):
                 self._put(" ")

@@ -26,6 +26,9 @@ WAIT_S = 0.2
 
 MOST_CONNECTIONS = 32
 
+AT_ONCE = 2048
+"""Bytes that are taken from one of them before the others have their turn."""
+
 IDLE_S = 60.0
 """A connection that has sent nothing for so long gives way to a new one when there are too many."""
 
@@ -133,7 +136,7 @@ class SocketWay(WayIn):
     def _hear(self, caller: Caller) -> bool:
         """Take in what somebody has sent; False when the connection is to end."""
         try:
-            data = caller.connection.recv(65_536)
+            data = caller.connection.recv(AT_ONCE)
         except BlockingIOError:
             return True
         except OSError:
