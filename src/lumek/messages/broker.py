@@ -60,7 +60,7 @@ class Broker:
     password: text, if the broker asks for it.
     tls: true or false: encrypt.
     ca: the path of a file with the certificate of the authority to trust, instead of those of the system; implies tls.
-    version: '3.1.1' or '5' of MQTT.
+    version: '3.1.1' or '5': that of MQTT.
     every_s: seconds, 0.001 to 100000000, from one report of what a panel shows to the next, at least.
     faces: true or false: whether it takes its faces from the broker, from ROOT/host/NAME/faces.
     discovery: the first part of the topics at which a home-automation hub looks for devices; default: none are told.

@@ -27,7 +27,7 @@ class MqttWay(WayIn):
     password: text, if the broker asks for it.
     tls: true or false: encrypt.
     ca: the path of a file with the certificate of the authority to trust, instead of those of the system; implies tls.
-    version: '3.1.1' or '5' of MQTT.
+    version: '3.1.1' or '5': that of MQTT.
     client: a name, unlike that of any other client, for which the broker keeps messages while this host is away;
         default: it keeps none.
     retry_s: whole seconds, 1 to 30, before the first attempt to connect again; doubles up to 30.
