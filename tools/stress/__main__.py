@@ -21,12 +21,14 @@ import processes
 import values
 
 import captures
+import messages
 
 PARTS = {
     "captures": captures.run,
     "files": files.run,
     "values": values.run,
     "network": network.run,
+    "messages": messages.run,
     "processes": processes.run,
 }
 

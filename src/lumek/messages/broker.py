@@ -139,19 +139,18 @@ class Broker:
         if message.topic == f"{self._host}/faces":
             self._faces = message.payload
             return
-        for name, told in self._names.items():
-            if message.topic in (f"{self.root}/say", f"{self.root}/panel/{told}/say"):
-                self._bring(message, name, told)
+        names = [name for name, told in self._names.items() if message.topic == f"{self.root}/panel/{told}/say"]
+        self._bring(message, names or list(self._names))
 
-    def _bring(self, message: Incoming, name: str, told: str) -> None:
-        topic = reply_topic(message, f"{self.root}/panel/{told}/say/answer")
-
+    def _bring(self, message: Incoming, names: Collection[str]) -> None:
         def reply(answer: Answer) -> None:
+            told = self._names.get(answer.panel, self.name)
+            topic = reply_topic(message, f"{self.root}/panel/{told}/say/answer")
             text = answer.model_copy(update={"panel": told}).json_text()
             self._connection.publish(topic, text, 1, correlation=message.correlation)
 
         assert self._desk is not None
-        self._desk.bring(message.payload, reply, allow=self._allow, panel=name, id=id_of(message))
+        self._desk.bring(message.payload, reply, allow=self._allow, panels=names, id=id_of(message))
 
     def tell(self, seen: Iterable[Seen], readings: Mapping[str, Reading], now: Moment) -> None:
         """Report what has changed. Called after each drawing, by the thread that draws."""
@@ -174,11 +173,13 @@ class Broker:
 
     def _tell_state(self, place: str, one: Seen, now: Moment) -> None:
         panel = one.panel
-        known = (tuple(panel.rows), one.face, one.message, one.held, one.answers, panel.backlight)
         topic = f"{place}/state"
         at, told = self._told.get(topic, (float("-inf"), None))
-        if known != told and now.seconds - at >= self._every_s:
-            self._told[topic] = now.seconds, known
+        if now.seconds - at < self._every_s:
+            return
+        known = (panel.rows, panel.drawings, one.face, one.message, one.held, one.answers, panel.backlight)
+        self._told[topic] = now.seconds, known
+        if known != told:
             self._publish(topic, self._state_of(one, now))
 
     def _is_due(self, topic: str, mark: object, every_s: float, now: Moment) -> bool:

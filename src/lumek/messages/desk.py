@@ -66,7 +66,7 @@ class Desk:
         reply: Reply | None = None,
         *,
         allow: Collection[str] | None = None,
-        panel: str | None = None,
+        panels: Collection[str] | None = None,
         id: str | None = None,
     ) -> int:
         """Bring a message to the desk, from any thread.
@@ -75,14 +75,14 @@ class Desk:
         reply: gets an answer from each panel that it is for, or one for all that says why it is refused. It must not
             block, and is called from any thread.
         allow: what this sender may ask for; default: what everybody may.
-        panel: the panel that it is for, whatever it says itself.
+        panels: those that it is for, whatever it says itself.
         id: its id, unless it has one.
         Returns for how many panels it is: so many answers come.
         """
         unix = self.clock.time()
         try:
             read = understood(content, self.allow if allow is None else allow)
-            inboxes = self._inboxes_of(read.message.panel if panel is None else panel)
+            inboxes = self._inboxes_of(read.message.panel) if panels is None else [self.inboxes[one] for one in panels]
         except GarbledError as problem:
             if reply is not None:
                 send_answer(reply, Answer(id=id, state="refused", received=iso(unix), why=str(problem)))
