@@ -231,3 +231,45 @@ def test_all_lines_of_a_call_change_at_once(computer: Computer) -> None:
     found = computer.call(on_simulated_lines)
     assert (found["rows"][0], found["violations"]) == ("Hive 3".ljust(16), [])
     assert found["made"] == {"gpio_sim_set_multiple": found["calls"]}
+
+
+def on_simulated_buttons() -> list[str]:
+    """What buttons and an encoder order, on a chip of gpio-sim whose lines are pulled up and down."""
+    from lumek.messages import Desk
+    from lumek.messages.ways.buttons_way import ButtonsWay
+
+    config = Path("/sys/kernel/config/gpio-sim/buttons")
+    (config / "bank0").mkdir(parents=True)
+    (config / "bank0" / "num_lines").write_text("5")
+    (config / "live").write_text("1")
+    chip = (config / "bank0" / "chip_name").read_text().strip()
+    folder = Path("/sys/devices/platform") / (config / "dev_name").read_text().strip() / chip
+    pulls = [folder / f"sim_gpio{line}" / "pull" for line in range(5)]
+
+    def pull(line: int, level: int) -> None:
+        pulls[line].write_text("pull-up" if level else "pull-down")
+        time.sleep(0.05)
+
+    for line in range(5):
+        pull(line, 1)
+    ordered: list[str] = []
+    way = ButtonsWay(next=0, hold=1, clear=2, encoder=[3, 4], chip=f"/dev/{chip}")
+    way.order = ordered.append  # type: ignore[method-assign]
+    with way:
+        way.open(Desk())
+        time.sleep(1)
+        for line in (0, 1, 2, 0):
+            pull(line, 0)
+            pull(line, 1)
+        for first, second in ((3, 4), (3, 4), (4, 3)):
+            for level in (0, 1):
+                pull(first, level)
+                pull(second, level)
+        time.sleep(0.5)
+        ordered.append(way.trouble)
+    (config / "live").write_text("0")
+    return ordered
+
+
+def test_buttons_and_an_encoder_on_lines_of_a_kernel(computer: Computer) -> None:
+    assert computer.call(on_simulated_buttons) == ["next", "hold", "clear", "next", "next", "next", "back", ""]
