@@ -254,7 +254,7 @@ def on_simulated_buttons() -> list[str]:
         pull(line, 1)
     ordered: list[str] = []
     way = ButtonsWay(next=0, hold=1, clear=2, encoder=[3, 4], chip=f"/dev/{chip}")
-    way.order = ordered.append  # type: ignore[method-assign]
+    way.order = ordered.append  # type: ignore[assignment, method-assign]
     with way:
         way.open(Desk())
         time.sleep(1)

@@ -28,15 +28,17 @@ MOST_DRAWN = 200
 class Double:
     """A simulated panel that shows what a panel of the fleet does."""
 
-    def __init__(self, state: PanelState) -> None:
+    def __init__(self, state: PanelState, online: bool) -> None:
         self._state: PanelState | None = None
+        self._online = online
         self.panel = _simulated(state)
-        self.follow(state)
+        self.follow(state, online)
 
-    def follow(self, state: PanelState) -> None:
-        """Show what it does now."""
-        if state is self._state:
+    def follow(self, state: PanelState, online: bool) -> None:
+        """Show what it does now; without light, what it did last before it went away."""
+        if state is self._state and online == self._online:
             return
+        self._online = online
         before, self._state = self._state, state
         if before is not None and (before.size, _is_coloured(before)) != (state.size, _is_coloured(state)):
             self.panel = _simulated(state)
@@ -46,8 +48,9 @@ class Double:
                 self.panel[row] = text.replace("\ufffc", " ")
             for (row, column), rows in drawn.items():
                 self.panel[row, column] = Glyph.from_rows(list(rows))
-            if state.light is not None:
-                self.panel.backlight = state.light
+            light = state.light if online else False
+            if light is not None:
+                self.panel.backlight = light
 
 
 def _is_coloured(state: PanelState) -> bool:
@@ -77,10 +80,11 @@ class View:
         for name in names[:MOST_DRAWN]:
             state = fleet.members[name].state
             try:
+                online = fleet.is_online(name)
                 if name in self._doubles:
-                    self._doubles[name].follow(state)
+                    self._doubles[name].follow(state, online)
                 else:
-                    self._doubles[name] = Double(state)
+                    self._doubles[name] = Double(state, online)
             except (LumekError, ValueError):  # a payload that no panel of ours can have sent
                 continue
             panels.append(self._doubles[name].panel)

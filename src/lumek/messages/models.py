@@ -120,7 +120,7 @@ class Answer(BaseModel):
     model_config = ConfigDict(extra="forbid")
     id: str | None = Key(None, description="that of the message")
     panel: str = Key("", description="the name of the panel")
-    state: State = Key(description="; ".join(f"'{name}': {meaning}" for name, meaning in STATES.items()))
+    state: State = Key(description="what became of it")
     received: str = Key(description="when it came")
     shown: str | None = Key(None, description="when it was on the glass, or its commands were carried out")
     until: str | None = Key(None, description="until when it is shown")

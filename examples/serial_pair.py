@@ -1,0 +1,71 @@
+"""Two computers on a serial line: one reads sensors, the other has the panel.
+
+python examples/serial_pair.py plays both on one computer: the ends of a pseudo-terminal are the line. The one with the
+panel takes each line as a message, and answers it; the other one waits for that. Between real computers, hive.toml of
+the one with the panel has
+
+    [messages.from.line]
+    kind = "serial"
+    port = "/dev/ttyUSB0"
+    speed = 9600
+
+or, to have lines scroll up without more: lumek show --serial /dev/ttyUSB0 --baud 9600 --hookup hive.toml
+Needs the extra: pip install 'lumek[serial]'.
+"""
+
+import os
+import pty
+import threading
+import time
+from json import dumps, loads
+
+from apiary import reading_at, run, show
+
+import lumek
+from lumek.faces import Deck, Face, Show, Stand
+from lumek.messages import Desk
+from lumek.messages.ways.line_ways import SerialWay
+from lumek.readings import Poller
+
+TIMES = "06:00", "14:00", "22:00"
+
+
+def sensors(line: int) -> None:
+    """The computer with the sensors: it sends three readings, each once the last one was on the glass."""
+    with os.fdopen(line, "r+b", buffering=0) as port:
+        for moment in TIMES:
+            reading = reading_at(moment)
+            text = f"{moment}\n{reading['weight_kg']} kg {reading['brood_c']} °C"
+            port.write(dumps({"text": text, "seconds": 0.5, "id": moment}).encode() + b"\n")
+            answer = b""
+            while not answer.endswith(b"\n"):
+                answer += port.read(1000)
+            print(f"{moment} was {loads(answer)['state']}")
+
+
+def main() -> None:
+    """The computer with the panel shows what comes on the line."""
+    panel = lumek.simulate("16x2")
+    face = Face("16x2")
+    face[0] = "Hive 3"
+    desk = Desk()
+    ours, theirs = pty.openpty()
+    with (
+        Poller([]) as poller,
+        Show([Stand("", Deck([face]), [panel], inbox=desk.inboxes[""])], poller, refresh_hz=20) as running,
+        SerialWay(os.ttyname(theirs), 9600, whole=True) as way,
+    ):
+        way.open(desk)
+        thread = threading.Thread(target=running.run)
+        thread.start()
+        time.sleep(0.5)  # until the port is open, and does not repeat what is written
+        sensors(ours)
+        show(panel.twin)
+        running.stop()
+        thread.join()
+    desk.close()
+    os.close(theirs)
+
+
+if __name__ == "__main__":
+    run(main)
