@@ -32,6 +32,8 @@ port = {port}
 name = "{name}"
 every_s = 0.05
 {more}
+[messages]
+seconds = 0.3
 [faces.hive]
 text = "Hive 3"
 fields = [{{ kind = "bar", of = "weight", row = 1, low = 30, high = 50 }}]
@@ -209,6 +211,7 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
     assert "the port is a number" in err
 
 
+@pytest.mark.slow
 def test_a_broker_with_tls_and_a_password_and_secrets_stay_secret(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -242,6 +245,7 @@ def test_a_broker_with_tls_and_a_password_and_secrets_stay_secret(
     assert ssl.OPENSSL_VERSION
 
 
+@pytest.mark.slow
 def test_a_broker_that_is_killed_and_back_loses_no_answer_and_repeats_no_id(tmp_path: Path) -> None:
     port = free_port()
     with broker(tmp_path, port) as one, host(tmp_path, port), Fleet("127.0.0.1", port) as seen:
@@ -267,7 +271,7 @@ def kill_under_load(one: Broker, seen: Fleet, times: int) -> None:
         assert answer.state == "shown"
 
 
-def test_what_is_not_possible_in_the_tables_is_said(tmp_path: Path) -> None:
+def test_what_is_not_possible_in_the_tables_is_said(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     for more, why in (
         ('[broker]\nhost = "x"\nname = "a/b"', "'a/b' is not a name on a broker"),
         ('[broker]\nhost = "x"\nversion = "4"', "'3.1.1' or '5'"),
@@ -279,11 +283,11 @@ def test_what_is_not_possible_in_the_tables_is_said(tmp_path: Path) -> None:
         ('[messages.from.a]\nkind = "http"\nport = 80\nhost = "::"', "it needs a token: token_from = 'env:NAME'"),
         ('[messages.from.a]\nkind = "http"\nport = 80\ntoken = 7', "token is not possible"),
         ('[messages]\nrecord = "no/such/folder"', "the record"),
+        ('[sources.b]\nkind = "input"\n[messages.from.a]\nkind = "input"', "both read standard input"),
     ):  # fmt: skip
         file = tmp_path / "hive.toml"
         file.write_text(f'[faces.hive]\ntext = "x"\n{more}')
-        done = subprocess.run(
-            [sys.executable, "-m", "lumek", "run", str(file), "--twin", "--for", "1s"],
-            capture_output=True, text=True, timeout=120, check=False,
-        )  # fmt: skip
-        assert (done.returncode, why in done.stderr, done.stderr.count("\n")) == (2, True, 1), done.stderr
+        with pytest.raises(SystemExit) as ended:
+            main(["run", str(file), "--twin", "--for", "1s"])
+        err = capsys.readouterr().err
+        assert (ended.value.code, why in err, err.count("\n")) == (2, True, 1), err

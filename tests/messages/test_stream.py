@@ -2,6 +2,7 @@
 
 import os
 import pty
+import select
 import signal
 import subprocess
 import sys
@@ -121,3 +122,29 @@ def _again_and_again(act: Callable[[], object]) -> threading.Event:
 
     threading.Thread(target=run, daemon=True).start()
     return ended
+
+
+def test_keys_of_the_terminal_turn_pages(tmp_path: Path) -> None:
+    """The screen is read by an independent terminal; without UTF-8 panels are drawn as text."""
+    file = tmp_path / "hive.toml"
+    file.write_text('[deck]\nsize = "16x2"\npage_s = 900\n[faces.a]\ntext = "first"\n[faces.b]\ntext = "second"\n')
+    screen = pyte.Screen(80, 24)
+    stream = pyte.ByteStream(screen)
+    child, terminal = pty.fork()
+    if child == 0:
+        os.environ |= {"TERM": "xterm", "LANG": "C", "LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONIOENCODING": "ascii"}
+        os.execv(sys.executable, [sys.executable, "-m", "lumek", "run", str(file), "--twin"])
+
+    def shows(word: str) -> bool:
+        if select.select([terminal], [], [], 0.1)[0]:
+            stream.feed(os.read(terminal, 65_536))
+        return any(word in row for row in screen.display)
+
+    until(lambda: shows("first"), "the first face")
+    for key, word in ((b"n", "second"), (b"\x1b[D", "first"), (b"b", "second")):
+        os.write(terminal, key)
+        until(lambda word=word: shows(word), f"{word} after {key!r}")
+    os.write(terminal, b"\x03")
+    _, status = os.waitpid(child, 0)
+    assert os.waitstatus_to_exitcode(status) == 0
+    os.close(terminal)

@@ -121,7 +121,10 @@ def compiled(file: Path, hookup: "Hookup") -> "CompiledFaces | None":
     from lumek.firmware.compiled_faces import CompiledFaces
 
     module = next(iter(hookup.panels.values()))
-    return CompiledFaces(read_faces(file), lumek.simulate(module.size, module.rom))
+    faces = read_faces(file)
+    if faces.messages is not None:
+        tell("a board takes no messages, and tells no broker: [messages] and [broker] are left out")
+    return CompiledFaces(faces, lumek.simulate(module.size, module.rom))
 
 
 @contextmanager

@@ -35,6 +35,12 @@ def refuse_mistakes(faces: "FaceFile") -> None:
                 stages_of(table)
             if table.formula is not None:
                 Expression(table.formula, [other for other in faces.probes if other != name])
+    if faces.messages is not None and "input" in {one.kind for one in faces.messages.ways.values()}:
+        for name, table in faces.sources.items():
+            if table.kind == "input":
+                raise FaceError(
+                    f"{faces.path}: [sources.{name}] and [messages.from] both read standard input: it has one reader"
+                )
     faces.in_order()
     with faces.placing("[deck]"):
         zone_of(faces.deck.zone)

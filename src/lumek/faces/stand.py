@@ -90,7 +90,7 @@ class Stand:
         whole = self._whole or showing is not self._showing
         if self._showing is not None and showing is not self._showing:
             self._showing.leave(self.panels)
-        if showing is not None and not self._can_show(showing, whole, now):
+        if showing is not None and not self._can_show(showing, face, whole, now):
             showing, whole = None, True
         self._showing = showing
         self._shine(showing, readings, now)
@@ -107,15 +107,15 @@ class Stand:
         if showing is not None:
             showing.draw(self.panels, now)
 
-    def _can_show(self, showing: Showing, whole: bool, now: Moment) -> bool:
+    def _can_show(self, showing: Showing, face: Face | None, whole: bool, now: Moment) -> bool:
         """Write a message; when it is to blame that this cannot be, it is answered so."""
         with self.blaming(showing.delivery):
             if whole:
                 if showing.whole:
                     for panel in self.panels:
                         panel[:] = ""
-                elif self.deck.faces:
-                    self.deck.faces[0].give_way(showing.delivery.message.text or "", self.panels)
+                elif face is not None:
+                    face.give_way(showing.delivery.message.text or "", self.panels)
                 showing.arrive(self.panels)
                 if showing.light is not None:
                     self._orders.refuse_light(showing.light)
