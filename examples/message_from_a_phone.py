@@ -32,7 +32,7 @@ size = "16x2"
 [probes]
 weight = {{ simulated = {{ value = 41.4 }}, unit = "kg" }}
 [messages]
-seconds = 2
+seconds = 1
 [messages.from.web]
 kind = "http"
 port = {PORT}
@@ -83,7 +83,7 @@ def main() -> None:
     with host() as panel:
         time.sleep(0.5)
         show(panel.twin)
-        for text in ("Queen seen 🐝", "in hive 蜂"):
+        for text in ("Queen seen 🐝", "in hive 3"):
             send(f"http://127.0.0.1:{PORT}/", text)
             show(panel.twin, written=panel.rows)
 

@@ -242,6 +242,8 @@ EXAMPLES = {
     "logged_day": ["weight 41.81 kg", "          missing     27", "          over        13"],
     "marching_bee": ["at most 15 bytes a step"], "typed_greeting": ["│ Good morning,    │", "17 steps of the window"],
     "ticker_over_numbers": ["│ at 14:50             │", "│ Hive 3               │", "the ticker moved"],
+    "message_from_a_phone": ["'Queen seen 🐝': shown at", "│ Queen seen 🐝", "│ in hive 3        │"],
+    "serial_pair": ["06:00 was shown", "22:00 was shown", "│ 41.87 kg 34.5 °C │"],
     "logo_of_four_cells": ["static const uint8_t comb[4][8] PROGMEM = {"],
     "number_gallery": ["│ Hive 3    -0.254 kg  │", "│ bin        1011 0110 │", "│ <<<<<< -2.5e9 -2.5Gg │"],
 }  # fmt: skip

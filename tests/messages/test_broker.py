@@ -77,7 +77,9 @@ def fleet(capsys: pytest.CaptureFixture[str], *arguments: str, code: int = 0) ->
     return out, err
 
 
-def test_a_host_tells_what_its_panel_shows_and_that_it_is_gone(tmp_path: Path) -> None:
+def test_a_host_tells_what_its_panel_shows_and_that_it_is_gone(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     port = free_port()
     with broker(tmp_path, port), listener(port, "lumek/#", "hub/#") as (client, came):
         with host(tmp_path, port, more='discovery = "hub"') as process:
@@ -101,6 +103,9 @@ def test_a_host_tells_what_its_panel_shows_and_that_it_is_gone(tmp_path: Path) -
             shown = last(came, "lumek/panel/hive/state")
             assert (shown["rows"][0].strip(), shown["light"], shown["face"]) == ("Honey", False, None)
             look_as_a_hub_does(client, came)
+            assert "hive   hive  16x2  online" in fleet(capsys, "list", "--broker", f"127.0.0.1:{port}")[0]
+            place = ("--broker", f"127.0.0.1:{port}", "--level", "urgent")
+            assert fleet(capsys, "show", "h*", "Honey", *place)[0] == "shown on 1 of 1\n"
             process.kill()
         until(lambda: last(came, "lumek/host/hive/available") == "offline")
         schema = json.loads((Path(__file__).parents[2] / "docs/fleet-schema.json").read_text())
@@ -175,6 +180,7 @@ def test_faces_by_the_broker_are_checked_and_the_old_ones_stay_when_they_are_ref
         until(lambda: last(came, "lumek/panel/hive/state")["rows"][0].strip() == "Sent")
 
 
+@pytest.mark.slow
 def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     port = free_port()
     place = ("--broker", f"127.0.0.1:{port}")
@@ -291,3 +297,11 @@ def test_what_is_not_possible_in_the_tables_is_said(tmp_path: Path, capsys: pyte
             main(["run", str(file), "--twin", "--for", "1s"])
         err = capsys.readouterr().err
         assert (ended.value.code, why in err, err.count("\n")) == (2, True, 1), err
+
+
+@pytest.mark.slow
+def test_the_fleet_of_the_examples_comes_up_with_one_command() -> None:
+    command = [sys.executable, str(Path(__file__).parents[2] / "examples/fleet"), "--for", "3s"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=120, check=True)
+    shown = {line.partition(":")[0] for line in done.stdout.splitlines()}
+    assert (shown, done.stderr) == ({"gate", "hive-1", "hive-2", "hive-3", "terrace"}, "")
