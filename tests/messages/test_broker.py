@@ -200,6 +200,9 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
         assert "\x1b" not in err
         assert "there are gate, hive-1, hive-2" in fleet(capsys, "show", "roof", "x", *place, code=1)[1]
         assert "has no key 'txt'" in fleet(capsys, "show", "gate", '{"txt": 1}', *place, code=2)[1]
+        older = tmp_path / "older.toml"
+        older.write_text(f'[broker]\nhost = "127.0.0.1"\nport = {port}\nversion = "3.1.1"')
+        assert fleet(capsys, "show", "*", "Honey", "--broker", str(older))[0] == "shown on 3 of 3\n"
         processes[0].kill()
         until(lambda: not seen.is_online("gate"))
         _, err = fleet(capsys, "show", "*", "Storm", "--wait", "1s", "--level", "urgent", *place, code=1)
@@ -237,7 +240,7 @@ def test_a_broker_with_tls_and_a_password_and_secrets_stay_secret(
         for environment in ("comm", "cmdline"):
             assert "nectar" not in Path(f"/proc/{process.pid}/{environment}").read_text()
         monkeypatch.setenv("HIVE", "wax")
-        monkeypatch.setattr("lumek.cli.fleet.GATHER_S", 2.0)
+        monkeypatch.setattr("lumek.cli.fleet_options.GATHER_S", 2.0)
         _, err = fleet(capsys, "list", "--broker", str(tmp_path / "hive.toml"), code=1)
         assert ("refuses" in err, "wax" in err) == (True, False)
         monkeypatch.setenv("LUMEK_PASSWORD", "nectar")

@@ -6,7 +6,7 @@ import select
 import sys
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
-from time import monotonic
+from time import monotonic, sleep
 from typing import TYPE_CHECKING, Any
 
 import click
@@ -85,7 +85,7 @@ class FromSerial(Incoming):
         try:
             if self._port is None:
                 if monotonic() < self._again_at:
-                    select.select([], [], [], WAIT_S)
+                    sleep(WAIT_S)
                     return b""
                 self._port = self._open()
                 tell(f"{self._place[0]} is back")

@@ -16,9 +16,11 @@ A panel that is the only one of its host has the host's name; of several, PANEL 
 """
 
 import os
+from collections import deque
 from collections.abc import Collection, Iterable, Mapping
 from hashlib import sha256
 from socket import gethostname
+from time import monotonic
 from typing import Any
 
 from lumek._harmless import LONGEST_LINE, harmless, quoted
@@ -36,6 +38,9 @@ from lumek.readings.mqtt import Connection, Incoming, Will, place_of
 from lumek.readings.reading import Reading
 
 ONLINE, OFFLINE = "online", "offline"
+
+OFTEN, OFTEN_S = 4, 20.0
+"""So many connections within so many seconds are too many."""
 
 HEALTH_S = 60.0
 """From one report of a panel's counters to the next."""
@@ -100,6 +105,7 @@ class Broker:
         self._pace = Pace()
         self._told: dict[str, tuple[float, object]] = {}
         self._is_new = False
+        self._begun: deque[float] = deque(maxlen=OFTEN)
         self._faces: bytes | None = None
         self._closing = self._connection.ended
 
@@ -111,6 +117,12 @@ class Broker:
     @property
     def trouble(self) -> str:
         """Why there is no connection, for people; empty while all is well."""
+        begun = list(self._begun)
+        if len(begun) == OFTEN and begun[-1] - begun[0] < OFTEN_S and monotonic() - begun[-1] < OFTEN_S:
+            return (
+                f"{self._connection.place} ends the connection again and again; another host may be named "
+                f"{quoted(self.name)}, too"
+            )
         return self._connection.trouble
 
     def open(self, desk: Desk, allow: Collection[str] | None = None) -> None:
@@ -131,6 +143,7 @@ class Broker:
     def _connected(self) -> None:
         self._connection.publish(f"{self._host}/available", ONLINE, 1, retain=True)
         self._is_new = True
+        self._begun.append(monotonic())
 
     def _came(self, message: Incoming) -> None:
         if message.topic is None or not message.payload:

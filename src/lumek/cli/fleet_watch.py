@@ -1,9 +1,11 @@
-"""lumek fleet watch: the panels of a fleet, drawn as simulated ones."""
+"""lumek fleet watch: the panels on a broker, drawn as simulated ones."""
 
 from collections.abc import Sequence
+from pathlib import Path
 from time import monotonic, sleep
 from typing import Any
 
+import click
 from rich.console import Console, Group, RenderableType
 from rich.live import Live
 from rich.text import Text
@@ -11,7 +13,8 @@ from rich.text import Text
 import lumek
 from lumek import Glyph, Panel
 from lumek.cli.ending import ending
-from lumek.cli.fleet import opened
+from lumek.cli.fleet_options import broker_options, opened, settings_of
+from lumek.cli.options import seconds_of
 from lumek.cli.output import say, tell
 from lumek.errors import LumekError
 from lumek.messages.fleet import Fleet
@@ -23,6 +26,26 @@ PACE_S = 0.2
 
 MOST_DRAWN = 200
 """Panels that are drawn; a name or a pattern chooses others."""
+
+
+@click.command(name="watch")
+@click.argument("names", nargs=-1, metavar="[NAME]...")
+@broker_options
+@click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="End after 30s, 5min or 2h.")
+def command(
+    names: tuple[str, ...],
+    broker: str,
+    user: str | None,
+    tls: bool,
+    ca: Path | None,
+    root: str | None,
+    seconds: float | None,
+) -> None:
+    """Watch what panels show, until Ctrl-C: all of them, or those whose names fit.
+
+    They are drawn in the terminal; where there is none, each change is a line.
+    """
+    watch(settings_of(broker, user, tls, ca, root), names or ("*",), seconds)
 
 
 class Double:

@@ -1,0 +1,42 @@
+"""lumek fleet list: the panels on a broker."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from lumek.cli.fleet_options import broker_options, opened, settings_of
+from lumek.cli.output import say, say_json
+
+if TYPE_CHECKING:
+    from lumek.messages.fleet import Fleet
+
+
+@click.command(name="list")
+@broker_options
+@click.option("--json", "as_json", is_flag=True, help="As JSON.")
+def command(broker: str, user: str | None, tls: bool, ca: Path | None, root: str | None, as_json: bool) -> None:
+    """List the panels, their hosts, and what they show."""
+    with opened(settings_of(broker, user, tls, ca, root)) as fleet:
+        names = sorted(fleet.members)
+        if as_json:
+            say_json([{**fleet.members[name].state.model_dump(), "online": fleet.is_online(name)} for name in names])
+            return
+        if not names:
+            say("no panel is on this broker")
+            return
+        for line in table_of(fleet, names):
+            say(line)
+
+
+def table_of(fleet: "Fleet", names: list[str]) -> list[str]:
+    """The panels in columns."""
+    rows = [("panel", "host", "size", "state", "shows")]
+    for name in names:
+        state = fleet.members[name].state
+        online = "offline" if not fleet.is_online(name) else "online" if state.answers else "no answer"
+        text = " | ".join(shown for row in state.rows if (shown := row.replace("\ufffc", "▪").strip()))
+        rows.append((name, state.host, state.size, online, text))
+    widths = [max(len(row[column]) for row in rows) for column in range(4)]
+    return ["  ".join([*(f"{cell:{width}}" for cell, width in zip(row, widths, strict=False)), row[4]]).rstrip()
+            for row in rows]  # fmt: skip
