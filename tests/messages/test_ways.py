@@ -5,10 +5,9 @@ import os
 import pty
 import socket
 import ssl
-import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import ExitStack, closing, contextmanager, suppress
+from contextlib import closing, suppress
 from http.client import HTTPConnection, HTTPSConnection
 from pathlib import Path
 from typing import Any, ClassVar
@@ -18,9 +17,7 @@ import trustme
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lumek import simulate
 from lumek.errors import LumekError
-from lumek.faces import Deck, Face, Show, Stand
 from lumek.messages import Desk
 from lumek.messages.ways.buttons_way import ButtonsWay
 from lumek.messages.ways.file_way import FileWay
@@ -29,36 +26,12 @@ from lumek.messages.ways.knobs import Button, Encoder
 from lumek.messages.ways.line_ways import SerialWay
 from lumek.messages.ways.mqtt_way import MqttWay
 from lumek.messages.ways.socket_ways import TcpWay, UnixWay
-from lumek.messages.ways.way import WayIn
-from lumek.readings import Poller
 from support.broker import broker, free_port, listener
+from support.hosting import host
 from support.waiting import until
 
 Ask = Callable[..., Any]
 TOKEN = "nectar-and-wax"
-
-
-@contextmanager
-def host(*ways: WayIn, panels: tuple[str, ...] = ("",)) -> Iterator[list[Show]]:
-    """A host whose panels are drawn all the time, and that takes messages by these ways."""
-    desk = Desk(panels, seconds=0.3)
-    stands = []
-    for name in panels:
-        face, other = Face("16x2", "day"), Face("16x2", "night")
-        face[0], other[0] = "day", "night"
-        stands.append(Stand(name, Deck([face, other]), [simulate("16x2")], inbox=desk.inboxes[name]))
-    with Poller([]) as poller, Show(stands, poller, refresh_hz=50) as show, ExitStack() as stack:
-        stack.callback(desk.close)
-        for way in ways:
-            stack.enter_context(way)
-            way.open(desk)
-        thread = threading.Thread(target=show.run)
-        thread.start()
-        try:
-            yield [show]
-        finally:
-            show.stop()
-            thread.join()
 
 
 class Lines:
@@ -333,7 +306,7 @@ def test_buttons_and_an_encoder_turn_pages(monkeypatch: pytest.MonkeyPatch) -> N
     with host(way):
         until(lambda: ordered == ["next", "next"])
     real = ButtonsWay(next=1, chip="/dev/gpiochip99")
-    with host(real) as (show,):
+    with host(real) as show:
         until(lambda: "gpiochip99" in real.trouble or "GPIO" in real.trouble)
         real.order("next")
         until(lambda: show.stands[0].panels[0].twin.rows[0].startswith("night"))

@@ -9,9 +9,8 @@ import random
 import socket
 import subprocess
 import sys
-import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from http.client import HTTPConnection, HTTPException
 from pathlib import Path
 from typing import Any
@@ -21,17 +20,15 @@ from attempt import CONTROLS, HOSTILE
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tests"))
 
-from lumek import simulate
-from lumek.faces import Deck, Face, Show, Stand
-from lumek.messages import Desk, Record
+from lumek.messages import Record
 from lumek.messages.models import COMMANDS, LEVELS, Message
 from lumek.messages.ways.file_way import FileWay
 from lumek.messages.ways.http_way import HttpWay
 from lumek.messages.ways.line_ways import SerialWay
 from lumek.messages.ways.mqtt_way import MqttWay
 from lumek.messages.ways.socket_ways import TcpWay, UnixWay
-from lumek.readings import Poller
 from support.broker import BROKER, Broker, free_port
+from support.hosting import host
 
 SAMPLE = 400
 """Messages by each way; 50 times as many are the whole."""
@@ -77,27 +74,6 @@ class Listening(logging.Handler):
             self.raw.append(record.getMessage())
 
 
-@contextlib.contextmanager
-def host(folder: Path, ways: list[Any]) -> Iterator[Show]:
-    """A host that draws all the time."""
-    desk = Desk(seconds=0.05, queue=20, record=Record(folder / "shown.jsonl"))
-    face = Face("20x4", "day")
-    face[0] = "day"
-    stand = Stand("", Deck([face]), [simulate("20x4")], inbox=desk.inboxes[""])
-    with Poller([]) as poller, Show([stand], poller, refresh_hz=20) as show, contextlib.ExitStack() as stack:
-        stack.callback(desk.close)
-        for way in ways:
-            stack.enter_context(way)
-            way.open(desk)
-        thread = threading.Thread(target=show.run)
-        thread.start()
-        try:
-            yield show
-        finally:
-            show.stop()
-            thread.join()
-
-
 def run(chance: random.Random, times: float, folder: Path) -> tuple[str, list[str]]:
     """Send by every way; what should not have happened."""
     failures: list[str] = []
@@ -127,7 +103,7 @@ def sent(
 ) -> list[str]:
     """Send messages to a host; it goes on drawing, and its memory stays."""
     own = psutil.Process()
-    with host(folder, [way]) as show:
+    with host(way, seconds=0.05, record=Record(folder / "shown.jsonl")) as show:
         half = len(messages) // 2
         answers = send(messages[:half])
         first = own.memory_info().rss

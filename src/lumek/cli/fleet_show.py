@@ -40,8 +40,8 @@ def command(
 ) -> None:
     """Show TEXT on the panel NAME, and wait until it is on the glass.
 
-    NAME may be a pattern, as "hive-*" or "*" for all. TEXT may be JSON with the keys of docs/messages.md. The exit code is
-    1 when a panel has not shown it.
+    NAME may be a pattern, as "hive-*" or "*" for all. TEXT may be JSON with the keys of docs/messages.md. The exit
+    code is 1 when a panel has not shown it.
     """
     from lumek.messages.fleet import message_of
 

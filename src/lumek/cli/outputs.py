@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from lumek.cli.options import writing
-from lumek.faces.file import FaceFile
+from lumek.faces.face_file import FaceFile
 
 
 class Outputs(NamedTuple):

@@ -21,7 +21,7 @@ from lumek.cli.output import say
 from lumek.errors import CheckError
 
 if TYPE_CHECKING:
-    from lumek.faces.file import FaceFile
+    from lumek.faces.face_file import FaceFile
 
 
 @click.command(name="run", cls=WithNew, new="lumek.cli.run_new")

@@ -15,19 +15,17 @@ from rich.text import Text
 from lumek import Panel
 from lumek._harmless import LONGEST_LINE, harmless
 from lumek.cli.ending import ending
-from lumek.cli.keys import HELP, Keys, keys
+from lumek.cli.guests import Guests
+from lumek.cli.keys import HELP
 from lumek.cli.options import capture_to, writing
 from lumek.cli.output import tell
 from lumek.cli.outputs import Outputs, draw_chart
 from lumek.cli.service import Service
 from lumek.cli.working import working
-from lumek.errors import CheckError, LumekError
-from lumek.faces.file import FaceFile
+from lumek.errors import CheckError
+from lumek.faces.face_file import FaceFile
 from lumek.faces.loop import Show
 from lumek.faces.needs import places
-from lumek.messages.desk import Desk
-from lumek.messages.models import KINDS
-from lumek.messages.opened import OpenDesk
 from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
 from lumek.readings.time_source import HOST_CLOCK, HandClock
@@ -109,13 +107,11 @@ class Session:
         self._service: Service | None = None
         self._lines: list[str] = []
         self._seen: RenderableType | None = None
-        self._desk: OpenDesk | None = None
+        self._guests = Guests(faces)
         self._now: Show | None = None
         self._sent: FaceFile | None = None
-        self._content: bytes | None = None
         self._stopped = False
         self._began = monotonic()
-        self._keys: Keys | None = None
 
     def run(self) -> None:
         """Run it.
@@ -130,7 +126,8 @@ class Session:
         with ending() as signals, ExitStack() as stack:
             self._attach(stack)
             log = self._log(stack)
-            self._open_desk(stack)
+            if self.clock is None and not self.once:
+                self._guests.open(stack, self.faces, typed=self.simulated and self.console.is_terminal)
             signals.stop = self._stop
             with Service() as self._service:
                 end = self._play_all(log)
@@ -186,31 +183,10 @@ class Session:
         )  # fmt: skip
 
     def _take_faces(self, show: Show, own: FaceFile) -> None:
-        """Faces that were sent take the place of these, if they can be shown; otherwise their sender is told."""
-        broker = None if self._desk is None else self._desk.broker
-        content = None if broker is None else broker.new_faces()
-        if broker is None or content is None or content == self._content:
-            return
-        from lumek.faces.sent import with_faces
-
-        why = ""
-        try:
-            self._sent = with_faces(own, content)
-            self._content = content
+        """Faces that were sent take the place of these, if they can be shown."""
+        self._sent = self._guests.new_faces(own)
+        if self._sent is not None:
             show.stop()
-        except LumekError as problem:
-            why = str(problem)
-        broker.faces_answered(content, why, time())
-
-    def _open_desk(self, stack: ExitStack) -> None:
-        """Take messages, as the file says, and the keys of a terminal."""
-        if self.clock is None and not self.once:
-            if self.faces.messages is not None:
-                self._desk = stack.enter_context(self.faces.messages.opened(self.faces.panels))
-            if self.simulated and self.console.is_terminal:
-                self._keys = stack.enter_context(keys())
-        if self._desk is None:
-            self._desk = OpenDesk(Desk(self.faces.panels), {})
 
     def _harm(self, show: Show) -> None:
         """Let go wrong what is to go wrong, by the clock of the show."""
@@ -265,7 +241,7 @@ class Session:
                   for name in self.faces.panels}  # fmt: skip
         with self.faces.show(
             panels, speed=self.speed, log=log, clock=self.clock or HOST_CLOCK, threads=self.clock is None,
-            report=(lambda line: None) if self.clock else tell, verbose=self.verbose, desk=self._desk,
+            report=(lambda line: None) if self.clock else tell, verbose=self.verbose, desk=self._guests.desk,
             began=None if self._now is None else self._now.began,
         ) as show:  # fmt: skip
             yield show
@@ -316,7 +292,7 @@ class Session:
         """Say what runs where."""
         if not self.announces:
             return
-        if self._content is not None:
+        if self._guests.faces is not None:
             tell("the faces that were sent are shown")
             return
         panels = [*map(repr, self.reals.values())] or [f"a simulated {panel.size}" for panel in self.twins.values()]
@@ -325,7 +301,7 @@ class Session:
         log = self.outputs.log or self.faces.log.file
         count = len(self.faces.probes)
         tell(f"{self.faces.path} on {', '.join(panels)}; {count} probe{'' if count == 1 else 's'}"
-             + (f"; log {log}" if log else "") + (f"; {HELP}" if self._keys else "")
+             + (f"; log {log}" if log else "") + (f"; {HELP}" if self._guests.keys else "")
              + "; Ctrl-C ends it")  # fmt: skip
         for line in places(self.faces) if self.verbose else ():
             tell(line)
@@ -339,9 +315,7 @@ class Session:
         caption = caption_of(show, self.faces.deck.caption)
         if self._service is not None:
             self._service.beat("; ".join(f"{name or 'panel'}: {panel.health}" for name, panel in self._shown.items()))
-        for order in self._keys.orders() if self._keys is not None else ():
-            if self._desk is not None:
-                self._desk.desk.bring(order, allow=KINDS)
+        self._guests.take_keys()
         if self.faults:
             for twin in self._doubles:
                 twin.faults.update()

@@ -5,7 +5,7 @@
     face[1] = Bar("weight", low=30, high=50)
     run(simulate("16x2"), face, [SimulatedProbe("weight", 41.4, swing=5, period_s=60)])
 
-`lumek.faces.file.load` reads the same from a file.
+`lumek.faces.file.read` reads the same from a file.
 """
 
 from collections.abc import Iterable

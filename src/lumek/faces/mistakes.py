@@ -12,7 +12,7 @@ from lumek.faces.probe_tables import WHICH, stages_of
 from lumek.readings.probes.kernel import kernel_probe
 
 if TYPE_CHECKING:
-    from lumek.faces.file import FaceFile
+    from lumek.faces.face_file import FaceFile
 
 
 def refuse_mistakes(faces: "FaceFile") -> None:

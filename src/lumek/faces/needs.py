@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from lumek.errors import FaceError, PackageError, PortError
-from lumek.faces.file import FaceFile
+from lumek.faces.face_file import FaceFile
 from lumek.faces.probe_tables import KINDS, paths_of, stages_of
 from lumek.hookup.wiring import BackpackTable, DirectTable
 from lumek.readings.extras import lacking

@@ -5,7 +5,8 @@ from dataclasses import replace
 from lumek._harmless import quoted
 from lumek.config.tables import MOST_BYTES, Tables
 from lumek.errors import CheckError, FaceError, LumekError
-from lumek.faces.file import FaceFile, faces_in, glyphs_in, light_in, probes_in
+from lumek.faces.face_file import FaceFile
+from lumek.faces.file import faces_in, glyphs_in, light_in, probes_in
 from lumek.faces.mistakes import refuse_mistakes
 from lumek.faces.model import DeckTable
 from lumek.faces.needs import shortfalls

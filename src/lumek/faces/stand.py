@@ -14,6 +14,7 @@ from lumek.faces.wall import Wall
 from lumek.fields.field import Moment
 from lumek.messages.delivery import Delivery, Showing
 from lumek.messages.inbox import Inbox
+from lumek.messages.seen import Seen
 from lumek.panel import Panel
 from lumek.readings.reading import Reading, one_line
 
@@ -152,6 +153,15 @@ class Stand:
         except Exception as problem:
             assert self.inbox is not None
             self.inbox.failed(delivery, one_line(problem))
+
+    def seen(self) -> Seen:
+        """What is seen here, for those who are told of it."""
+        showing = None if self.inbox is None else self.inbox.showing
+        return Seen(
+            self.name, self.panels[0], None if self.shown is None else self.shown.name, self.deck.choices,
+            None if showing is None else showing.delivery.message.id or "", self.deck.held, self.answers,
+            0 if self.inbox is None else len(self.inbox),
+        )  # fmt: skip
 
     def leave(self) -> None:
         """Leave the panels as the deck says, in their usual light."""

@@ -10,7 +10,7 @@ from lumek._harmless import quoted
 from lumek.errors import FaceError
 from lumek.expressions.parse import parsed, source
 from lumek.faces.face import Face
-from lumek.faces.file import FaceFile
+from lumek.faces.face_file import FaceFile
 from lumek.faces.model import FaceTable, FieldTable
 from lumek.faces.probe_tables import VALUE, ProbeTable, filters_of, stages_of
 from lumek.panel import Panel

@@ -1,13 +1,12 @@
 """The fleet on a broker, from the other side: who is there, what they show, and messages to them with their answers."""
 
-import os
 import threading
 from collections.abc import Callable, Collection, Iterable, Sequence
 from fnmatch import fnmatchcase
 from json import dumps
 from time import monotonic
 from types import TracebackType
-from typing import Any, Self, TypeVar
+from typing import Any, Self, TypeVar, Unpack
 from uuid import uuid4
 
 from pydantic import BaseModel, ValidationError
@@ -17,7 +16,7 @@ from lumek.messages.models import Answer
 from lumek.messages.reading import understood
 from lumek.messages.reports import PanelHealth, PanelState
 from lumek.messages.topics import checked_name
-from lumek.readings.mqtt import Connection, Incoming
+from lumek.readings.mqtt import Account, Connection, Incoming
 
 MOST_PANELS = 10_000
 """Of which is remembered what they show."""
@@ -84,33 +83,19 @@ class Sending:
 class Fleet:
     """A connection to the broker of a fleet. Needs paho-mqtt (PackageError without it).
 
-    host, port, user, password, tls, ca, version, root: as those of `lumek.messages.broker.Broker`.
+    host, port, root, and user, password, tls, ca and version: as those of `lumek.messages.broker.Broker`.
     members: the panels by name; online: the hosts that are there.
     """
 
-    def __init__(
-        self,
-        host: str,
-        port: int | None = None,
-        *,
-        user: str | None = None,
-        password: str | None = None,
-        tls: bool = False,
-        ca: str | os.PathLike[str] | None = None,
-        version: str = "5",
-        root: str = "lumek",
-    ) -> None:
+    def __init__(self, host: str, port: int | None = None, *, root: str = "lumek", **account: Unpack[Account]) -> None:
         self.root = checked_name(root)
         self.members: dict[str, Member] = {}
         self.online: set[str] = set()
         self._heard = monotonic()
-        self._five = version == "5"
+        self._five = account.setdefault("version", "5") == "5"
         self._reply_topic = f"{self.root}/client/{uuid4().hex}/answer"
         self._sendings: dict[str, Sending] = {}
-        self._connection = Connection(
-            host, port, user=user, password=password, tls=tls, ca=ca, version=version, came=self._came,
-            what="lumek fleet",
-        )  # fmt: skip
+        self._connection = Connection(host, port, **account, came=self._came, what="lumek fleet")
         answers = self._reply_topic if self._five else f"{self.root}/panel/+/say/answer"
         for topic in (f"{self.root}/host/+/available", f"{self.root}/panel/+/state", f"{self.root}/panel/+/health"):
             self._connection.subscribe(topic, 0)

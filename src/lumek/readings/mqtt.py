@@ -5,7 +5,7 @@ import sys
 import threading
 from collections.abc import Callable, Mapping
 from time import monotonic
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple, TypedDict
 
 from lumek._harmless import quoted
 from lumek.errors import SettingError
@@ -47,6 +47,16 @@ class Incoming(NamedTuple):
     retained: bool = False
     reply_topic: str | None = None
     correlation: bytes | None = None
+
+
+class Account(TypedDict, total=False):
+    """How a broker is spoken to: see `lumek.readings.MqttTopics`; and the version of MQTT, "3.1.1" or "5"."""
+
+    user: str | None
+    password: str | None
+    tls: bool
+    ca: str | os.PathLike[str] | None
+    version: str
 
 
 class Will(NamedTuple):
