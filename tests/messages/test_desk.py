@@ -157,6 +157,10 @@ def test_what_is_said_of_time_light_glyphs_and_characters() -> None:
     bench.send(text="until", until=now + 30)
     assert bench.after(20) == "until"
     assert bench.after(8) == "day"
+    short = Bench(longest_s=2)
+    for keys in ({"seconds": 9e7}, {"until": 4e9}, {"fit": "glide"}):
+        short.send(text="honey", **keys)
+    assert [short.after(2) for _ in range(4)] == ["honey"] * 3 + ["day"]
 
 
 def test_commands_choose_faces_hold_them_and_switch_light() -> None:

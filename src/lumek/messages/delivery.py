@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from itertools import count
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lumek._harmless import LONGEST_LINE, harmless
 from lumek._notice import notice
@@ -70,19 +70,28 @@ def send_answer(reply: Reply, answer: Answer) -> None:
         notice(f"a message could not be answered: {type(problem).__name__}: {problem}")
 
 
+class Usual(NamedTuple):
+    """How texts are shown on a host; see `Desk`."""
+
+    seconds: float
+    page_s: float
+    longest_s: float
+    fit: str
+
+
 class Showing:
     """A message that is on the glass, or about to be.
 
     delivery: the message.
     shape: rows and columns of the panel.
-    fit, usual_s, page_s: what becomes of long text, and seconds of a text and of a page, unless it says so itself.
+    usual: what holds unless the message says so itself.
     whole: whether it takes the whole panel.
     began: seconds at which it was seen first; None before.
     seconds: how long it is shown.
     Raises GarbledError for a place that the panel does not have.
     """
 
-    def __init__(self, delivery: Delivery, shape: tuple[int, int], fit: str, usual_s: float, page_s: float) -> None:
+    def __init__(self, delivery: Delivery, shape: tuple[int, int], usual: Usual) -> None:
         self.delivery = delivery
         self.began: float | None = None
         message = delivery.message
@@ -95,12 +104,14 @@ class Showing:
         if not columns or len(rows) < (1 if self.whole else message.height):
             raise GarbledError(f"its place is not on a panel of {shape[1]}x{shape[0]}")
         self.key = slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1)
-        self._pages = Pages(message.text or "", len(rows), len(columns), message.fit or fit, message.align, page_s)
-        self.seconds = max(usual_s, self._pages.needs_s)
+        fit = message.fit or usual.fit
+        self._pages = Pages(message.text or "", len(rows), len(columns), fit, message.align, usual.page_s)
+        self.seconds = max(usual.seconds, self._pages.needs_s)
         if message.seconds is not None:
             self.seconds = message.seconds
         elif delivery.expires is not None:
             self.seconds = max(self.seconds, delivery.expires - delivery.received)
+        self.seconds = min(self.seconds, usual.longest_s)
         if delivery.left_s is not None:
             self.seconds = delivery.left_s
         self._before: dict[str, Glyph | None] = {}

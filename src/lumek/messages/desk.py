@@ -17,7 +17,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 
 from lumek._harmless import quoted
 from lumek.errors import GarbledError
-from lumek.messages.delivery import Delivery, Reply, send_answer
+from lumek.messages.delivery import Delivery, Reply, Usual, send_answer
 from lumek.messages.inbox import Inbox
 from lumek.messages.models import KINDS, Answer, iso
 from lumek.messages.reading import understood
@@ -32,6 +32,7 @@ class Desk:
     queue: messages that wait for each panel, 1 to 10000; of more than that the oldest of the lowest level is dropped.
     seconds: seconds, 0.001 to 100000000, that a text is shown, unless it says so itself or needs longer.
     page_s: seconds, 0.001 to 100000000, that each page of a long text is shown.
+    longest_s: seconds, 0.001 to 100000000, that a text is shown at most, whatever it says itself.
     fit: 'pages', 'wrap' or 'glide': what becomes of long text, unless it says so itself.
     allow: what a message may ask for: a list of 'text', 'face', 'next', 'back', 'hold', 'light', 'contrast', 'clear'.
     record: of what was shown; by default it is kept while the program runs.
@@ -45,6 +46,7 @@ class Desk:
         queue: int = 20,
         seconds: float = 8.0,
         page_s: float = 4.0,
+        longest_s: float = 86_400.0,
         fit: str = "pages",
         allow: Collection[str] = KINDS,
         record: Record | None = None,
@@ -54,7 +56,7 @@ class Desk:
         self.allow = tuple(allow)
         self.clock = clock
         self.inboxes: Mapping[str, Inbox] = {
-            name: Inbox(name, self.record, queue, seconds, page_s, fit, clock) for name in panels
+            name: Inbox(name, self.record, queue, Usual(seconds, page_s, longest_s, fit), clock) for name in panels
         }
 
     def __iter__(self) -> Iterator[Inbox]:

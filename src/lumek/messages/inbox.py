@@ -9,7 +9,7 @@ from lumek._harmless import quoted
 from lumek._notice import notice
 from lumek.errors import GarbledError
 from lumek.fields.field import Moment
-from lumek.messages.delivery import MOST_REPLIES, Delivery, Showing, send_answer
+from lumek.messages.delivery import MOST_REPLIES, Delivery, Showing, Usual, send_answer
 from lumek.messages.models import LEVELS, Answer, State, iso
 from lumek.messages.record import Record
 from lumek.readings.time_source import TimeSource
@@ -32,17 +32,15 @@ class Inbox:
     name: of the panel; "" for the only one.
     record: of what was shown.
     most: messages that wait at most.
-    seconds, page_s, fit: of a text that does not say them itself; see `Desk`.
+    usual: how a text is shown that does not say so itself.
     showing: the message that is seen, or about to be.
     """
 
-    def __init__(
-        self, name: str, record: Record, most: int, seconds: float, page_s: float, fit: str, clock: TimeSource
-    ) -> None:
+    def __init__(self, name: str, record: Record, most: int, usual: Usual, clock: TimeSource) -> None:
         self.name = name
         self.showing: Showing | None = None
         self._record, self._most, self._clock = record, most, clock
-        self._seconds, self._page_s, self._fit = seconds, page_s, fit
+        self._usual = usual
         self._commands: deque[Delivery] = deque()
         self._waiting: list[deque[Delivery]] = [deque() for _ in LEVELS]
         self._open: dict[str, Delivery] = {}
@@ -160,7 +158,7 @@ class Inbox:
     def _begun(self, delivery: Delivery, shape: tuple[int, int]) -> Showing | None:
         """Begin with a message; None where that is not possible."""
         try:
-            showing = Showing(delivery, shape, self._fit, self._seconds, self._page_s)
+            showing = Showing(delivery, shape, self._usual)
         except GarbledError as problem:
             self._answer(delivery, "refused", str(problem))
             return None
