@@ -30,8 +30,8 @@ from lumek.messages.ways.socket_ways import TcpWay, UnixWay
 from support.broker import BROKER, Broker, free_port
 from support.hosting import host
 
-SAMPLE = 400
-"""Messages by each way; 50 times as many are the whole."""
+SAMPLE = 200
+"""Messages by each way; a hundred times as many are the whole."""
 
 GROWTH = 24 * 2**20
 """By so many bytes memory may grow after the first half."""
