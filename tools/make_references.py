@@ -47,16 +47,17 @@ MESSAGES = {
 REPORTS = {"[broker]": messages.BrokerTable} | {
     one.__name__: one for one in (reports.PanelState, reports.PanelHealth, reports.HostReading, reports.FacesReport)
 }
-PLAIN = {"message": models.Message, "answer": models.Answer}
+PLAIN: dict[str, Any] = {"message": models.Message, "answer": models.Answer}
 """Mark -> the keys that are listed between it and its end."""
 
 
 def main() -> None:
     """Put a table for each table of the files after the mark."""
-    for name, tables, left_out in (
-        ("hookup.md", HOOKUP, ELSEWHERE), ("faces.md", FACES, set()), ("messages.md", MESSAGES, set()),
-        ("fleet.md", REPORTS, set()),
-    ):  # fmt: skip
+    everything: dict[str, tuple[Mapping[str, Any], set[str]]] = {
+        "hookup.md": (HOOKUP, ELSEWHERE), "faces.md": (FACES, set()), "messages.md": (MESSAGES, set()),
+        "fleet.md": (REPORTS, set()),
+    }  # fmt: skip
+    for name, (tables, left_out) in everything.items():
         file = DOCS / name
         text = file.read_text(encoding="utf-8").split(MARK)[0] + MARK
         for title, table in tables.items():
@@ -75,7 +76,8 @@ def main() -> None:
             text += table_of(keys, with_defaults=not issubclass(table, Report)) if keys else f"{NO_KEYS}\n"
         for mark, table in PLAIN.items():
             text = between(text, mark, table_of(table.model_fields, with_defaults=False))
-        text = between(text, "states", "".join([f"| `{one}` | {what} |\n" for one, what in models.STATES.items()]))
+        states = "".join([f"| `{one}` | {what} |\n" for one, what in models.STATES.items()])
+        text = between(text, "states", f"| `state` | |\n|---|---|\n{states}")
         file.write_text(text, encoding="utf-8")
     (DOCS / "fleet-schema.json").write_text(json.dumps(broker.reports(), indent=1) + "\n", encoding="utf-8")
 

@@ -187,7 +187,8 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
     with broker(tmp_path, port), ExitStack() as stack, Fleet("127.0.0.1", port) as seen:
         assert "no panel is on this broker" in fleet(capsys, "list", *place)[0]
         names = ["gate", "hive-1", "hive-2"]
-        processes = [stack.enter_context(host(tmp_path, port, name)) for name in names]
+        more = {"hive-1": 'version = "3.1.1"'}
+        processes = [stack.enter_context(host(tmp_path, port, name, more.get(name, ""))) for name in names]
         until(lambda: sorted(seen.members) == names)
         out, _ = fleet(capsys, "list", *place)
         assert [line.split()[:4] for line in out.splitlines()[1:]] == [[one, one, "16x2", "online"] for one in names]

@@ -96,10 +96,11 @@ class Fleet:
         self._reply_topic = f"{self.root}/client/{uuid4().hex}/answer"
         self._sendings: dict[str, Sending] = {}
         self._connection = Connection(host, port, **account, came=self._came, what="lumek fleet")
-        answers = self._reply_topic if self._five else f"{self.root}/panel/+/say/answer"
         for topic in (f"{self.root}/host/+/available", f"{self.root}/panel/+/state", f"{self.root}/panel/+/health"):
             self._connection.subscribe(topic, 0)
-        self._connection.subscribe(answers, 1)
+        # A host that speaks MQTT 3.1.1 knows of no response topic.
+        for topic in (f"{self.root}/panel/+/say/answer", *((self._reply_topic,) if self._five else ())):
+            self._connection.subscribe(topic, 1)
         self._connection.start()
 
     @property
