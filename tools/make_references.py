@@ -91,7 +91,7 @@ def between(text: str, mark: str, table: str) -> str:
     if begin not in text:
         return text
     before, _, rest = text.partition(begin)
-    return before + begin + table + end + rest.partition(end)[2]
+    return f"{before}{begin}\n{table}\n{end}{rest.partition(end)[2]}"
 
 
 def table_of(keys: Mapping[str, Any], with_defaults: bool) -> str:
