@@ -19,7 +19,7 @@ ONLY = "panel"
 LONGEST_NAME, MOST_PANELS = 64, 64
 """Characters of the name of a panel, and panels of a file."""
 
-FACE_TABLES = ("deck", "sources", "probes", "glyphs", "faces", "light", "log", "messages", "broker", "buttons")
+FACE_TABLES = ("deck", "sources", "probes", "glyphs", "faces", "light", "log", "messages", "broker")
 """Tables in the same file for what the panel shows; see `lumek.faces.file`."""
 
 NOT_ON_A_BOARD = {
