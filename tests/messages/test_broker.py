@@ -288,7 +288,7 @@ def test_what_is_not_possible_in_the_tables_is_said(tmp_path: Path, capsys: pyte
         ('[broker]\nhost = "x"\npassword_from = "env:NO_SUCH"', "the environment has no variable NO_SUCH"),
         ("[messages]\nqueue = 0", "1 to 10000"),
         ('[messages]\nallow = ["talk"]', "'text', 'face'"),
-        ('[messages.from.a]\nkind = "pigeon"', "'mqtt', 'http'"),
+        ('[messages.from.a]\nkind = "htp"\nport = 80', "'mqtt', 'http'"),
         ('[messages.from.a]\nkind = "http"\nport = 99999', "1 to 65535"),
         ('[messages.from.a]\nkind = "http"\nport = 80\nhost = "::"', "it needs a token: token_from = 'env:NAME'"),
         ('[messages.from.a]\nkind = "http"\nport = 80\ntoken = 7', "token is not possible"),

@@ -5,6 +5,7 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any, Literal
 
+from pydantic import ConfigDict
 from pydantic import Field as Key
 
 from lumek.config.secrets import with_secrets
@@ -70,6 +71,7 @@ WayKind: Any = Literal[tuple(WAYS)]
 class _AnyWay(Table):
     """What every way in says; read where its kind is unknown."""
 
+    model_config = ConfigDict(extra="ignore")
     kind: WayKind = Key(description=one_of(WAYS))
 
 
