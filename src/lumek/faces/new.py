@@ -87,6 +87,10 @@ def template(size: str, rows: Sequence[Shown], title: str, wiring: Mapping[str, 
         "",
         "# [log]",
         "# file = \"readings.csv\"           a line of each probe every ten seconds, 100 MB at most",
+        "",
+        "# [messages.from.web]             texts from elsewhere: curl -d 'Honey is ready' http://127.0.0.1:8080/",
+        "# kind = \"http\"",
+        "# port = 8080",
     ]  # fmt: skip
     for number, page in enumerate(pages, 1):
         lines += ["", f"[faces.{'now' if len(pages) == 1 else f'page_{number}'}]"]
