@@ -16,7 +16,7 @@ Needs the extra: pip install 'lumek[serial]'.
 import os
 import pty
 import threading
-import time
+import tty
 from json import dumps, loads
 
 from apiary import reading_at, run, show
@@ -50,6 +50,7 @@ def main() -> None:
     face[0] = "Hive 3"
     desk = Desk()
     ours, theirs = pty.openpty()
+    tty.setraw(theirs)  # a serial line repeats nothing
     with (
         Poller([]) as poller,
         Show([Stand("", Deck([face]), [panel], inbox=desk.inboxes[""])], poller, refresh_hz=20) as running,
@@ -58,7 +59,6 @@ def main() -> None:
         way.open(desk)
         thread = threading.Thread(target=running.run)
         thread.start()
-        time.sleep(0.5)  # until the port is open, and does not repeat what is written
         sensors(ours)
         show(panel.twin)
         running.stop()

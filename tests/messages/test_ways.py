@@ -6,6 +6,7 @@ import pty
 import socket
 import ssl
 import time
+import tty
 from collections.abc import Callable, Iterator
 from contextlib import closing, suppress
 from http.client import HTTPConnection, HTTPSConnection
@@ -212,6 +213,7 @@ def test_a_serial_port_that_is_unplugged_and_back(tmp_path: Path) -> None:
         until(lambda: "no" in way.trouble.lower(), "the port is missing")
         for _ in range(2):
             ours, theirs = pty.openpty()
+            tty.setraw(theirs)
             os.set_blocking(ours, True)
             link.symlink_to(os.ttyname(theirs))
             until(lambda: way.trouble == "", "the port is open")

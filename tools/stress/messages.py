@@ -10,6 +10,7 @@ import socket
 import subprocess
 import sys
 import time
+import tty
 from collections.abc import Callable
 from http.client import HTTPConnection, HTTPException
 from pathlib import Path
@@ -186,6 +187,7 @@ def http(folder: Path, messages: list[bytes], failures: list[str]) -> list[str]:
 def serial(folder: Path, messages: list[bytes], failures: list[str]) -> list[str]:
     """Lines at the other end of a serial line."""
     ours, theirs = pty.openpty()
+    tty.setraw(theirs)  # what is written before the port is open is not repeated
     os.set_blocking(ours, False)
 
     def send(some: list[bytes]) -> list[str]:
@@ -271,7 +273,7 @@ def face_file(folder: Path) -> Path:
     """A face file that takes messages from standard input."""
     path = folder / "input.toml"
     path.write_text(
-        '[messages]\nseconds = 0.01\nqueue = 5\n[messages.from.pipe]\nkind = "input"\n[faces.day]\ntext = "day"\n'
+        '[messages]\nseconds = 0.01\nlongest_s = 0.05\nqueue = 5\n[messages.from.pipe]\nkind = "input"\n[faces.day]\ntext = "day"\n'
     )
     return path
 
