@@ -1,6 +1,7 @@
 """Messages on a desk: when they are shown, who is answered, and what the record says."""
 
 import json
+import os
 from pathlib import Path
 from typing import Any
 
@@ -334,10 +335,20 @@ def test_without_a_record_that_can_be_written_nothing_is_shown(tmp_path: Path, m
     def full(*_: object) -> int:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("lumek.messages.record.os.write", full)
-    answers = bench.send("honey")
-    assert bench.after() == "day"
-    assert (states(answers), "cannot write its record: No space left" in answers[0].why) == (["refused"], True)
+    write = os.write
+    for wrong in (full, lambda file, line: write(file, line[:5])):
+        with monkeypatch.context() as patch:
+            patch.setattr("lumek.messages.record.os.write", wrong)
+            answers = bench.send("honey", id="h")
+            assert bench.after() == "day"
+        assert (states(answers), "cannot write its record: No space left" in answers[0].why) == (["refused"], True)
+    assert (tmp_path / "shown.jsonl").read_bytes() == b""
+    bench.send(text="honey", id="h")
+    assert bench.after() == "honey"
+    bench.desk.close()
+    (tmp_path / "folder").mkdir()
+    with pytest.raises(ValueError, match=r"the record .* cannot be written"):
+        Record(tmp_path / "folder")
 
 
 Step = tuple[str, Any]

@@ -220,7 +220,6 @@ class Inbox:
         with self._lock:
             self._ended = True
         self._take_away("ended", "the host ended before its turn came")
-
         while self._commands:
             self._answer(self._commands.popleft(), "ended", "the host ended before its turn came")
 

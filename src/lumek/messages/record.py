@@ -12,16 +12,20 @@ says that it is on the glass, and is on the disk before the sender is answered. 
 
 import os
 from collections import OrderedDict
+from errno import ENOSPC
 from json import dumps, loads
 from pathlib import Path
 from threading import Lock
 from typing import Any
 
-from lumek._files import PLAIN, keep_to_us, read_at, sync_folder
+from lumek._files import PLAIN, keep_to_us, read_at, read_bytes, sync_folder
 from lumek.errors import SettingError
 from lumek.messages.models import Answer, iso
 
 ROTATE_BYTES = 1_000_000
+MOST_BYTES = 4 * ROTATE_BYTES
+"""Of a file that is read."""
+
 MOST_IDS = 10_000
 """Messages whose answers are remembered."""
 
@@ -69,9 +73,9 @@ class Record:
 
     def shown(self, answer: Answer, text: str) -> None:
         """A message is on the glass. Raises OSError when that cannot be written."""
+        self._remember(answer)
         line = answer.model_dump(exclude_defaults=True) | {"text": text[:LONGEST_TEXT]}
         self._write({"time": answer.shown, "panel": answer.panel, **line})
-        self._remember(answer)
 
     def _remember(self, answer: Answer) -> None:
         if answer.id is None:
@@ -93,11 +97,19 @@ class Record:
                 self._close()
                 self.path.replace(self._aside)
                 self._open()
-            os.write(self._file, dumps(line).encode() + b"\n")
+            self._append(self._file, dumps(line).encode() + b"\n")
             if hasattr(os, "fdatasync"):
                 os.fdatasync(self._file)
             else:
                 os.fsync(self._file)
+
+    @staticmethod
+    def _append(file: int, line: bytes) -> None:
+        """Write a line, whole or not at all. Raises OSError."""
+        size = os.fstat(file).st_size
+        if os.write(file, line) < len(line):
+            os.ftruncate(file, size)
+            raise OSError(ENOSPC, os.strerror(ENOSPC))
 
     @property
     def _aside(self) -> Path:
@@ -118,7 +130,7 @@ class Record:
     def _read(self, path: Path) -> None:
         """Remember what a file has; lines that were interrupted are left out."""
         try:
-            content = path.read_bytes()[-4 * ROTATE_BYTES :]
+            content = read_bytes(path, MOST_BYTES)
         except FileNotFoundError:
             return
         for raw in content.split(b"\n"):
