@@ -186,9 +186,10 @@ def _drawn(
             lines, legend = _in_ascii(lines)
     style = _style(twin, console, scheme, way)
     if console.width < max(map(cell_len, lines)) + FRAME:
-        return Text("\n".join([*lines, *legend]), style=style, overflow="fold")
+        above = [harmless(title, console.width)] if title else []
+        return Text("\n".join([*above, *lines, *legend]), style=style, overflow="fold")
     text = Text("\n".join(lines), style=style, no_wrap=True)
-    named = Text(harmless(title, len(lines[0])), style=style) if title else None
+    named = Text(harmless(title, len(lines[0]) - 2), style=style) if title else None
     frame = Frame(text, box=box.ROUNDED, expand=False, style=style, border_style=style, title=named, title_align="left")
     return Group(frame, *[Text(line) for line in legend]) if legend else frame
 
