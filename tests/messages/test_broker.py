@@ -16,7 +16,7 @@ import pytest
 import trustme
 
 from lumek.cli import main
-from lumek.messages.fleet import Fleet
+from lumek.messages.fleet import Fleet, Sending
 from support.broker import Broker, Message, broker, free_port, listener
 from support.waiting import until
 
@@ -269,16 +269,14 @@ def kill_under_load(one: Broker, seen: Fleet, times: int) -> None:
         sending = seen.send(["hive"], message)
         one.kill()
         one.start()
-        sent = [sending]
 
-        def answered(sent: list[Any] = sent, message: dict[str, Any] = message) -> bool:
-            if not sent[-1].wait(2):
-                sent.append(seen.send(["hive"], message))
-            return any(each.answers for each in sent)
+        def answered(sending: Sending = sending) -> bool:
+            if not sending.wait(2):
+                seen.repeat(sending)
+            return bool(sending.answers)
 
         until(answered)
-        answer = next(each for each in sent if each.answers).answers["hive"]
-        assert answer.state == "shown"
+        assert sending.answers["hive"].state == "shown"
 
 
 def test_what_is_not_possible_in_the_tables_is_said(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

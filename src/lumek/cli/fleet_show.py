@@ -1,6 +1,7 @@
 """lumek fleet show: a text on panels of a broker, acknowledged."""
 
 from pathlib import Path
+from time import monotonic
 from typing import TYPE_CHECKING
 
 import click
@@ -12,6 +13,9 @@ from lumek.errors import CheckError
 
 if TYPE_CHECKING:
     from lumek.messages.fleet import Fleet, Sending
+
+REPEAT_S = 3.0
+"""So long an answer is waited for before the message is sent again."""
 
 NAMED = 8
 """Names of panels in one line."""
@@ -53,16 +57,22 @@ def command(
             there = ", ".join(sorted(fleet.members)[:NAMED]) or "none"
             raise CheckError(f"no panel is named {name!r} on this broker: there are {there}")
         sending = fleet.send(names, message, wait_s)
-        wait_with_progress(sending, wait_s)
+        wait_with_progress(fleet, sending, wait_s)
         report(fleet, sending)
 
 
-def wait_with_progress(sending: "Sending", wait_s: float) -> None:
-    """Wait for the answers, with a bar when it takes more than a second."""
+def wait_with_progress(fleet: "Fleet", sending: "Sending", wait_s: float) -> None:
+    """Wait for the answers, with a bar when it takes more than a second; send it again to those who are silent."""
     from lumek.cli.working import working
 
+    end = monotonic() + wait_s
     with working(f"{len(sending.names)} panel{'s' if len(sending.names) > 1 else ''}") as work:
-        sending.wait(wait_s, lambda one: work.at(len(one.answers) / len(one.names)))
+
+        def show(one: "Sending") -> None:
+            work.at(len(one.answers) / len(one.names))
+
+        while not sending.wait(min(REPEAT_S, max(0.0, end - monotonic())), show) and monotonic() < end:
+            fleet.repeat(sending, end - monotonic())
 
 
 def report(fleet: "Fleet", sending: "Sending") -> None:

@@ -21,6 +21,9 @@ from lumek.readings.mqtt import Account, Connection, Incoming
 MOST_PANELS = 10_000
 """Of which is remembered what they show."""
 
+MOST_SENDINGS = 100
+"""Messages whose answers are still taken."""
+
 QUIET_S = 0.3
 """When so long nothing new has come, everything that the broker had has."""
 
@@ -42,12 +45,13 @@ class Member:
 class Sending:
     """A message to some panels, and their answers as they come.
 
+    id, content: of the message.
     names: of the panels that it is for.
     answers: by the names of those who have answered.
     """
 
-    def __init__(self, id: str, names: Collection[str]) -> None:
-        self.id = id
+    def __init__(self, id: str, content: str, names: Collection[str]) -> None:
+        self.id, self.content = id, content
         self.names = list(names)
         self.answers: dict[str, Answer] = {}
         self.changed = threading.Condition()
@@ -139,16 +143,27 @@ class Fleet:
         message = {"id": uuid4().hex[:16], **message}
         content = dumps(message)
         understood(content)
-        sending = Sending(str(message["id"]), names)
+        sending = Sending(str(message["id"]), content, names)
         self._sendings[sending.id] = sending
+        while len(self._sendings) > MOST_SENDINGS:
+            self._sendings.pop(next(iter(self._sendings)))
         everybody = len(names) > 1 and set(names) == set(self.members)
-        places = [f"{self.root}/say"] if everybody else [f"{self.root}/panel/{name}/say" for name in names]
+        self._send(sending, [f"{self.root}/say"] if everybody else self._places(names), expires_s)
+        return sending
+
+    def repeat(self, sending: Sending, expires_s: float = 60.0) -> None:
+        """Send a message again to those who have not answered. Thanks to its id none of them shows it twice."""
+        self._send(sending, self._places(sending.silent), expires_s)
+
+    def _places(self, names: Iterable[str]) -> list[str]:
+        return [f"{self.root}/panel/{name}/say" for name in names]
+
+    def _send(self, sending: Sending, places: Iterable[str], expires_s: float) -> None:
         for place in places:
             if self._five:
-                self._connection.request(place, content, self._reply_topic, sending.id.encode(), expires_s)
+                self._connection.request(place, sending.content, self._reply_topic, sending.id.encode(), expires_s)
             else:
-                self._connection.publish(place, content, 1)
-        return sending
+                self._connection.publish(place, sending.content, 1)
 
     def _came(self, message: Incoming) -> None:
         self._heard = monotonic()
