@@ -17,6 +17,7 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
+from pydantic_core import SchemaError
 
 from lumek.cli import main
 from lumek.faces.file import read
@@ -359,3 +360,17 @@ def test_an_old_picture_stays_when_a_new_one_cannot_be_written(
     assert (code, file.read_bytes()) == (2, old)
     assert f"cannot write {file}: No space left on device" in err
     assert [path.name for path in tmp_path.iterdir()] == ["panel.png"]
+
+
+def test_ctrl_c_while_a_model_is_built_is_no_traceback(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """pydantic makes an error of its own of the interrupt."""
+
+    def interrupted(*_: object) -> None:
+        raise SchemaError("Error building `model` serializer:\n  KeyboardInterrupt: ")
+
+    monkeypatch.setattr("lumek.faces.file.read", interrupted)
+    with pytest.raises(SystemExit) as ended:
+        main(["run", "hive.toml"])
+    assert (ended.value.code, capsys.readouterr().err) == (130, "lumek: stopped\n")

@@ -98,9 +98,18 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     except OSError as problem:
         silence(sys.stdout)
         _fail(f"cannot write: {problem.strerror or problem}", 2)
+    except Exception as problem:
+        if not was_interrupted(problem):
+            raise
+        _fail("stopped", 130)
     finally:
         log.removeHandler(notices)
     sys.exit(ended or 0)
+
+
+def was_interrupted(problem: Exception) -> bool:
+    """Whether an error is what pydantic makes of Ctrl-C while it builds a model."""
+    return type(problem).__name__ == "SchemaError" and "KeyboardInterrupt" in str(problem)
 
 
 MOST_TOLD = 1000
