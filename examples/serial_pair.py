@@ -15,6 +15,7 @@ Needs the extra: pip install 'lumek[serial]'.
 
 import os
 import pty
+import select
 import threading
 import tty
 from json import dumps, loads
@@ -29,18 +30,28 @@ from lumek.readings import Poller
 
 TIMES = "06:00", "14:00", "22:00"
 
+PATIENCE_S = 2.0
+"""So long an answer is waited for."""
+
 
 def sensors(line: int) -> None:
     """The computer with the sensors: it sends three readings, each once the last one was on the glass."""
-    with os.fdopen(line, "r+b", buffering=0) as port:
-        for moment in TIMES:
-            reading = reading_at(moment)
-            text = f"{moment}\n{reading['weight_kg']} kg {reading['brood_c']} °C"
-            port.write(dumps({"text": text, "seconds": 0.5, "id": moment}).encode() + b"\n")
-            answer = b""
-            while not answer.endswith(b"\n"):
-                answer += port.read(1000)
-            print(f"{moment} was {loads(answer)['state']}")
+    for moment in TIMES:
+        reading = reading_at(moment)
+        text = f"{moment}\n{reading['weight_kg']} kg {reading['brood_c']} °C"
+        answer = asked(line, dumps({"text": text, "seconds": 0.5, "id": moment}).encode() + b"\n")
+        print(f"{moment} was {loads(answer)['state']}")
+
+
+def asked(line: int, message: bytes) -> bytes:
+    """The answer to a message, which is sent again while none comes: thanks to its id it is shown once."""
+    answer = b""
+    while not answer.endswith(b"\n"):
+        if not answer:
+            os.write(line, message)
+        while not answer.endswith(b"\n") and select.select([line], [], [], PATIENCE_S)[0]:
+            answer += os.read(line, 1000)
+    return answer.splitlines()[0]
 
 
 def main() -> None:
@@ -64,6 +75,7 @@ def main() -> None:
         running.stop()
         thread.join()
     desk.close()
+    os.close(ours)
     os.close(theirs)
 
 
