@@ -39,7 +39,8 @@ def sensors(line: int) -> None:
     for moment in TIMES:
         reading = reading_at(moment)
         text = f"{moment}\n{reading['weight_kg']} kg {reading['brood_c']} °C"
-        answer = asked(line, dumps({"text": text, "seconds": 0.5, "id": moment}).encode() + b"\n")
+        seconds = 0.5 if moment != TIMES[-1] else 30
+        answer = asked(line, dumps({"text": text, "seconds": seconds, "id": moment}).encode() + b"\n")
         print(f"{moment} was {loads(answer)['state']}")
 
 

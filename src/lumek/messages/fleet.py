@@ -24,7 +24,7 @@ MOST_PANELS = 10_000
 MOST_SENDINGS = 100
 """Messages whose answers are still taken."""
 
-QUIET_S = 0.3
+QUIET_S = 0.5
 """When so long nothing new has come, everything that the broker had has."""
 
 Model = TypeVar("Model", bound=BaseModel)
@@ -115,7 +115,7 @@ class Fleet:
     def gather(self, limit_s: float) -> bool:
         """Wait until everything has come that the broker had; False when there is no connection within the time."""
         end = monotonic() + limit_s
-        while not self._connection.is_up:
+        while not self._connection.is_subscribed:
             if self._connection.ended.wait(0.01) or monotonic() > end:
                 return False
         self._heard = monotonic()

@@ -104,6 +104,7 @@ class Connection:
         self.place = place_of({"host": host, "port": port})
         self._came, self._connected = came, connected
         self.is_up = False
+        self._asked = 0
         self._topics: dict[str, int] = {}
         self._last: MQTTMessageInfo | None = None
         self._five = version == "5"
@@ -165,7 +166,13 @@ class Connection:
         if self.is_up:
             self._subscribe([(topic, qos)])
 
+    @property
+    def is_subscribed(self) -> bool:
+        """Whether the broker has answered to all that was asked for."""
+        return self.is_up and self._asked == 0
+
     def _subscribe(self, wanted: list[tuple[str, int]]) -> None:
+        self._asked += 1
         if self._five:
             from paho.mqtt.subscribeoptions import SubscribeOptions
 
@@ -212,6 +219,7 @@ class Connection:
             self.trouble = f"{self.place} refuses: {reason}"
             return
         self.trouble = ""
+        self._asked = 0
         self.is_up = True
         wanted = list(self._topics.items())
         for place in range(0, len(wanted), AT_ONCE):
@@ -227,6 +235,7 @@ class Connection:
         self.trouble = self.trouble or f"the connection to {self.place} is lost: {reason}"
 
     def _on_subscribe(self, client: "Client", data: object, number: int, reasons: Any, properties: object) -> None:
+        self._asked -= 1
         refused = next((reason for reason in reasons if reason.is_failure), None)
         if refused is not None:
             self.trouble = f"{self.place} does not let this client read what it asks for: {refused}"
