@@ -104,7 +104,7 @@ class Connection:
         self.place = place_of({"host": host, "port": port})
         self._came, self._connected = came, connected
         self.is_up = False
-        self._asked = 0
+        self._asked, self._has_asked = 0, False
         self._topics: dict[str, int] = {}
         self._last: MQTTMessageInfo | None = None
         self._five = version == "5"
@@ -169,7 +169,7 @@ class Connection:
     @property
     def is_subscribed(self) -> bool:
         """Whether the broker has answered to all that was asked for."""
-        return self.is_up and self._asked == 0
+        return self.is_up and self._has_asked and self._asked == 0
 
     def _subscribe(self, wanted: list[tuple[str, int]]) -> None:
         self._asked += 1
@@ -219,11 +219,12 @@ class Connection:
             self.trouble = f"{self.place} refuses: {reason}"
             return
         self.trouble = ""
-        self._asked = 0
+        self._asked, self._has_asked = 0, False
         self.is_up = True
         wanted = list(self._topics.items())
         for place in range(0, len(wanted), AT_ONCE):
             self._subscribe(wanted[place : place + AT_ONCE])
+        self._has_asked = True
         self._connected()
 
     def _on_fail(self, client: "Client", data: object) -> None:
