@@ -88,6 +88,7 @@ def test_what_does_not_go_together_is_refused(options: list[str], why: str, caps
     assert why in capsys.readouterr().err
 
 
+@pytest.mark.slow
 def test_a_serial_line_goes_to_the_panel_until_a_signal_comes(tmp_path: Path) -> None:
     ours, theirs = pty.openpty()
     picture = tmp_path / "panel.png"
@@ -124,6 +125,7 @@ def _again_and_again(act: Callable[[], object]) -> threading.Event:
     return ended
 
 
+@pytest.mark.slow
 def test_keys_of_the_terminal_turn_pages(tmp_path: Path) -> None:
     """The screen is read by an independent terminal; without UTF-8 panels are drawn as text."""
     file = tmp_path / "hive.toml"

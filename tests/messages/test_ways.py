@@ -206,6 +206,7 @@ def test_requests_that_never_end_are_ended(monkeypatch: pytest.MonkeyPatch) -> N
             one.close()
 
 
+@pytest.mark.slow
 def test_a_serial_port_that_is_unplugged_and_back(tmp_path: Path) -> None:
     link = tmp_path / "tty"
     way = SerialWay(str(link), whole=True)
