@@ -29,7 +29,7 @@ def main() -> int:
         return 1
     with socket.socket() as other:
         if other.connect_ex(("127.0.0.1", PORT)) == 0:
-            print(f"somebody else listens at port {PORT}: is another such fleet still there?", file=sys.stderr)
+            print(f"port {PORT} is in use; is another fleet still running?", file=sys.stderr)
             return 1
     with ExitStack() as stack:
         folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
@@ -62,7 +62,7 @@ def wait_for(port: int) -> None:
             return
         except OSError:
             time.sleep(0.05)
-    raise SystemExit(f"nobody listens at port {port}")
+    raise SystemExit(f"no broker at port {port}")
 
 
 if __name__ == "__main__":

@@ -42,6 +42,21 @@ text = "other"
 """
 
 
+RIGHTS = """user bee
+topic write lumek/host/hive/#
+topic write lumek/client/+/answer
+topic write lumek/panel/hive/#
+topic read lumek/say
+topic read lumek/host/hive/faces
+topic read lumek/panel/hive/say
+user queen
+topic read lumek/#
+topic write lumek/say
+topic write lumek/panel/+/say
+"""
+"""What docs/fleet.md says that a host and a sender need."""
+
+
 @contextmanager
 def host(
     folder: Path, port: int, name: str = "hive", more: str = "", **settings: str
@@ -105,7 +120,7 @@ def test_a_host_tells_what_its_panel_shows_and_that_it_is_gone(
             look_as_a_hub_does(client, came)
             assert "hive   hive  16x2  online" in fleet(capsys, "list", "--broker", f"127.0.0.1:{port}")[0]
             place = ("--broker", f"127.0.0.1:{port}", "--level", "urgent")
-            assert fleet(capsys, "show", "h*", "Honey", *place)[0] == "shown on 1 of 1\n"
+            assert fleet(capsys, "show", "h*", "Honey", *place)[0] == "shown on 1 of 1 panel\n"
             process.kill()
         until(lambda: last(came, "lumek/host/hive/available") == "offline")
         schema = json.loads((Path(__file__).parents[2] / "docs/fleet-schema.json").read_text())
@@ -155,7 +170,7 @@ def test_faces_by_the_broker_are_checked_and_the_old_ones_stay_when_they_are_ref
             ('[faces.sent]\ntext = "a\\nb\\nc"', "3 rows"),
             (f'[sources.x]\nkind = "replay"\nfile = "{secret}"\n[faces.sent]\ntext = "x"', "no table [sources]"),
             (f'[faces.sent]\ntext = "x"\n[glyphs]\nsets = ["{secret}"]', "sets = "),
-            ('[faces.sent]\ntext = "x"\n[deck]\nhookup = "x.toml"', "[deck] hookup is about the panel"),
+            ('[faces.sent]\ntext = "x"\n[deck]\nhookup = "x.toml"', "[deck] hookup belongs to the host's own file"),
             ('[faces.sent]\ntext = "x"\n[probes]\nd = { source = "nowhere" }', "nowhere"),
             ('[deck]\npage_s = 3', "has no face"),
             (b"\xff\xfe", "not text in UTF-8"),
@@ -185,7 +200,7 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
     port = free_port()
     place = ("--broker", f"127.0.0.1:{port}")
     with broker(tmp_path, port), ExitStack() as stack, Fleet("127.0.0.1", port) as seen:
-        assert "no panel is on this broker" in fleet(capsys, "list", *place)[0]
+        assert "no panels on this broker" in fleet(capsys, "list", *place)[0]
         names = ["gate", "hive-1", "hive-2"]
         more = {"hive-1": 'version = "3.1.1"'}
         processes = [stack.enter_context(host(tmp_path, port, name, more.get(name, ""))) for name in names]
@@ -194,20 +209,20 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
         assert [line.split()[:4] for line in out.splitlines()[1:]] == [[one, one, "16x2", "online"] for one in names]
         assert [one["panel"] for one in json.loads(fleet(capsys, "list", "--json", *place)[0])] == names
         out, err = fleet(capsys, "show", "*", "Honey 蜂", *place)
-        assert (out, err.count("shows '?' for '蜂'")) == ("shown on 3 of 3\n", 3)
-        assert fleet(capsys, "show", "hive-?", '{"face": "other"}', *place)[0] == "shown on 2 of 2\n"
+        assert (out, err.count("shows '?' for '蜂'")) == ("shown on 3 of 3 panels\n", 3)
+        assert fleet(capsys, "show", "hive-?", '{"face": "other"}', *place)[0] == "shown on 2 of 2 panels\n"
         _, err = fleet(capsys, "show", "gate", '{"face": "no\\u001b[2J"}', *place, code=1)
-        assert "gate: refused: there is no face" in err
+        assert "gate: refused: face" in err
         assert "\x1b" not in err
-        assert "there are gate, hive-1, hive-2" in fleet(capsys, "show", "roof", "x", *place, code=1)[1]
+        assert "panels: gate, hive-1, hive-2" in fleet(capsys, "show", "roof", "x", *place, code=1)[1]
         assert "has no key 'txt'" in fleet(capsys, "show", "gate", '{"txt": 1}', *place, code=2)[1]
         older = tmp_path / "older.toml"
         older.write_text(f'[broker]\nhost = "127.0.0.1"\nport = {port}\nversion = "3.1.1"')
-        assert fleet(capsys, "show", "*", "Honey", "--broker", str(older))[0] == "shown on 3 of 3\n"
+        assert fleet(capsys, "show", "*", "Honey", "--broker", str(older))[0] == "shown on 3 of 3 panels\n"
         processes[0].kill()
         until(lambda: not seen.is_online("gate"))
         _, err = fleet(capsys, "show", "*", "Storm", "--wait", "1s", "--level", "urgent", *place, code=1)
-        assert "1 of 3 have not shown it: no answer from gate (offline)" in err
+        assert "not shown on 1 of 3: no answer from gate (offline)" in err
         out, _ = fleet(capsys, "watch", "hive-*", "--for", "1s", *place)
         assert out.splitlines()[0].startswith("hive-1: ")
         state = seen.members["gate"].state.model_copy(update={"panel": "evil", "rows": ["\x1b[2Jx", "\u202ey"]})
@@ -218,7 +233,7 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
             out, _ = fleet(capsys, *command, *place)
             assert ("evil" in out, "\x1b" in out, "\u202e" in out) == (True, False, False)
     _, err = fleet(capsys, "list", "--broker", "127.0.0.1:x", code=2)
-    assert "the port is a number" in err
+    assert "the port must be a number" in err
 
 
 @pytest.mark.slow
@@ -231,22 +246,24 @@ def test_a_broker_with_tls_and_a_password_and_secrets_stay_secret(
     certificate.private_key_pem.write_to_path(tmp_path / "key.pem")
     certificate.cert_chain_pems[0].write_to_path(tmp_path / "cert.pem")
     passwords = tmp_path / "passwords"
-    subprocess.run(["mosquitto_passwd", "-b", "-c", str(passwords), "bee", "nectar"], check=True)
+    rights = tmp_path / "rights"
+    rights.write_text(RIGHTS)
+    for options, user in ((["-c"], "bee"), ([], "queen")):
+        subprocess.run(["mosquitto_passwd", "-b", *options, str(passwords), user, "nectar"], check=True)
     locked = (f"certfile {tmp_path}/cert.pem", f"keyfile {tmp_path}/key.pem", f"password_file {passwords}",
-              "allow_anonymous false")  # fmt: skip
+              f"acl_file {rights}", "allow_anonymous false")  # fmt: skip
     more = 'ca = "ca.pem"\nuser = "bee"\npassword_from = "env:HIVE"'
     with broker(tmp_path, port, *locked), host(tmp_path, port, more=more, HIVE="nectar") as process:
-        monkeypatch.setenv("HIVE", "nectar")
-        until(lambda: "online" in fleet(capsys, "list", "--broker", str(tmp_path / "hive.toml"))[0])
+        monkeypatch.setenv("LUMEK_PASSWORD", "nectar")
+        options = ("--broker", f"127.0.0.1:{port}", "--user", "queen", "--ca", str(tmp_path / "ca.pem"))
+        until(lambda: "online" in fleet(capsys, "list", *options)[0])
+        assert fleet(capsys, "show", "*", "Honey", *options)[0] == "shown on 1 of 1 panel\n"
         for environment in ("comm", "cmdline"):
             assert "nectar" not in Path(f"/proc/{process.pid}/{environment}").read_text()
         monkeypatch.setenv("HIVE", "wax")
         monkeypatch.setattr("lumek.cli.fleet_options.GATHER_S", 2.0)
         _, err = fleet(capsys, "list", "--broker", str(tmp_path / "hive.toml"), code=1)
         assert ("refuses" in err, "wax" in err) == (True, False)
-        monkeypatch.setenv("LUMEK_PASSWORD", "nectar")
-        options = ("--broker", f"127.0.0.1:{port}", "--user", "bee", "--ca", str(tmp_path / "ca.pem"))
-        assert "hive" in fleet(capsys, "list", *options)[0]
         with pytest.raises(SystemExit):
             main(["run", str(tmp_path / "hive.toml"), "--check"])
         out, err = capsys.readouterr()
@@ -281,14 +298,14 @@ def kill_under_load(one: Broker, seen: Fleet, times: int) -> None:
 
 def test_what_is_not_possible_in_the_tables_is_said(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     for more, why in (
-        ('[broker]\nhost = "x"\nname = "a/b"', "'a/b' is not a name on a broker"),
+        ('[broker]\nhost = "x"\nname = "a/b"', "'a/b' is not a name for a broker"),
         ('[broker]\nhost = "x"\nversion = "4"', "'3.1.1' or '5'"),
         ('[broker]\nhost = "x"\npassword_from = "env:NO_SUCH"', "the environment has no variable NO_SUCH"),
         ("[messages]\nqueue = 0", "1 to 10000"),
         ('[messages]\nallow = ["talk"]', "'text', 'face'"),
         ('[messages.from.a]\nkind = "htp"\nport = 80', "'mqtt', 'http'"),
         ('[messages.from.a]\nkind = "http"\nport = 99999', "1 to 65535"),
-        ('[messages.from.a]\nkind = "http"\nport = 80\nhost = "::"', "it needs a token: token_from = 'env:NAME'"),
+        ('[messages.from.a]\nkind = "http"\nport = 80\nhost = "::"', "a token is required: token_from = 'env:NAME'"),
         ('[messages.from.a]\nkind = "http"\nport = 80\ntoken = 7', "token is not possible"),
         ('[messages]\nrecord = "no/such/folder"', "the record"),
         ('[sources.b]\nkind = "input"\n[messages.from.a]\nkind = "input"', "both read standard input"),

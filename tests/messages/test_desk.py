@@ -206,25 +206,25 @@ def test_commands_choose_faces_hold_them_and_switch_light() -> None:
         ("[" * 10_000, "10000 characters"),
         ('{"a":' * 3_000, "nested too deeply"),
         ('{"seconds": ' + "9" * 5_000 + "}", "is not JSON"),
-        ("{}", "it asks for nothing"),
-        ('{"text": "x", "face": "day"}', "send these in two messages"),
+        ("{}", "so it does nothing"),
+        ('{"text": "x", "face": "day"}', "send them as two messages"),
         ('{"text": "x", "level": "loud"}', "'low', 'normal' or 'urgent'"),
         ('{"text": "x", "colour": 1}', "has no key 'colour'"),
         ('{"text": "x", "seconds": NaN}', "seconds = nan is not possible"),
         ('{"text": "x", "seconds": -1}', "seconds = -1 is not possible"),
         ('{"text": "x", "until": "noon"}', "until is a date and time with its offset"),
-        ('{"text": "x", "row": 3}', "its place is not on a panel of 16x2"),
+        ('{"text": "x", "row": 3}', "its place does not exist on a 16x2 panel"),
         ('{"text": "x", "column": 3}', "needs the key 'row'"),
         ('{"text": "x", "light": "purple-ish"}', "purple-ish"),
         ('{"text": "x", "glyphs": {"ab": [1,2,3,4,5,6,7,8]}}', "the drawing of one character"),
         ('{"text": "x", "glyphs": {"a": [99]}}', "glyphs.a.0 = 99 is not possible"),
         ('{"text": "\\ud800"}', "text"),
-        ('{"face": "nobody"}', "there is no face 'nobody' to choose: there are 'day', 'night'"),
-        ('{"face": "alarm"}', "there is no face 'alarm'"),
+        ('{"face": "nobody"}', "face 'nobody' cannot be chosen; faces: 'day', 'night'"),
+        ('{"face": "alarm"}', "face 'alarm' cannot be chosen"),
         ('{"contrast": 0.5}', "contrast"),
-        ('{"next": true}', "next is switched off here: possible are text, light, face, contrast"),
-        ('{"panel": "gate", "text": "x"}', "there is no panel 'gate' here"),
-        ("\x1b[2J\x07", "nothing but control characters"),
+        ('{"next": true}', "next is not allowed here; allowed: text, light, face, contrast"),
+        ('{"panel": "gate", "text": "x"}', "panel 'gate' does not exist here"),
+        ("\x1b[2J\x07", "contains only control characters"),
     ],
 )
 def test_what_makes_no_sense_is_refused_in_one_line_that_says_what_is_possible(content: str, why: str) -> None:
@@ -428,7 +428,7 @@ def test_the_oldest_ids_are_forgotten_and_the_record_is_put_aside(tmp_path: Path
         record.shown(Answer(id=f"id {number}", state="shown", received="now"), "text")
     assert [record.known("", f"id {number}") is not None for number in range(6)] == [False] * 3 + [True] * 3
     assert (tmp_path / "shown.jsonl.old").stat().st_size < 800
-    with pytest.raises(ValueError, match="another program writes the record"):
+    with pytest.raises(ValueError, match="is in use by another program"):
         Record(tmp_path / "shown.jsonl")
     record.close()
     again = Record(tmp_path / "shown.jsonl")

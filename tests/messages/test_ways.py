@@ -103,23 +103,23 @@ def test_lines_over_tcp_and_a_unix_socket_are_answered_by_lines(tmp_path: Path) 
             assert [one["state"] for one in order] == ["done", "refused", "refused", "shown"]
         with pytest.raises(LumekError, match="cannot listen at"):
             TcpWay(port).open(Desk())
-        with pytest.raises(LumekError, match="another program listens there"):
+        with pytest.raises(LumekError, match="another program is listening there"):
             UnixWay(path).open(Desk())
     assert not path.exists()
     path.write_text("mine")
-    with pytest.raises(LumekError, match="which is not a socket"):
+    with pytest.raises(LumekError, match="and is not a socket"):
         UnixWay(path).open(Desk())
     assert path.read_text() == "mine"
 
 
 def test_other_hosts_need_the_token_and_a_caller_who_does_not_read_hurts_nobody() -> None:
     for call, why in (
-        (lambda: TcpWay(1, "0.0.0.0"), "reached from other hosts, so it needs a token"),
-        (lambda: HttpWay(1, "::"), "reached from other hosts, so it needs a token"),
-        (lambda: HttpWay(1, token="short"), "has 5 characters: it needs 8 or more"),
+        (lambda: TcpWay(1, "0.0.0.0"), "accepts other computers, so a token is required"),
+        (lambda: HttpWay(1, "::"), "accepts other computers, so a token is required"),
+        (lambda: HttpWay(1, token="short"), "has 5 characters; it must have at least 8"),
         (lambda: TcpWay(0), "a port is 1 to 65535"),
-        (lambda: ButtonsWay(), "needs a line for one of next, back"),
-        (lambda: ButtonsWay(next=1, encoder=[1, 2]), "a line of its own"),
+        (lambda: ButtonsWay(), "needs at least one of next, back"),
+        (lambda: ButtonsWay(next=1, encoder=[1, 2]), "each needs its own"),
         (lambda: MqttWay("hive", "#"), "'#' is not a topic"),
     ):  # fmt: skip
         with pytest.raises(LumekError, match=why):
@@ -127,13 +127,13 @@ def test_other_hosts_need_the_token_and_a_caller_who_does_not_read_hurts_nobody(
     port = free_port()
     with host(TcpWay(port, token=TOKEN)):
         wrong = tcp(port)
-        assert wrong.ask("honey")[0]["why"] == "the first line has to be the token"
+        assert wrong.ask("honey")[0]["why"] == "the first line must be the token"
         assert wrong.is_ended()
         right = tcp(port)
         right.connection.sendall(TOKEN.encode() + b"\n")
         assert right.ask("honey")[0]["state"] == "shown"
         callers = [tcp(port) for _ in range(40)]
-        assert "32 others are connected" in callers[-1].ask("honey")[0]["why"]
+        assert "32 connections are in use" in callers[-1].ask("honey")[0]["why"]
 
 
 def test_a_caller_who_does_not_read_or_sends_too_much_hurts_nobody(tmp_path: Path) -> None:

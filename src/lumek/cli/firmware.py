@@ -123,7 +123,7 @@ def compiled(file: Path, hookup: "Hookup") -> "CompiledFaces | None":
     module = next(iter(hookup.panels.values()))
     faces = read_faces(file)
     if faces.messages is not None:
-        tell("a board takes no messages, and tells no broker: [messages] and [broker] are left out")
+        tell("boards do not support [messages] and [broker]; both are skipped")
     return CompiledFaces(faces, lumek.simulate(module.size, module.rom))
 
 

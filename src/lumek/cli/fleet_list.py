@@ -1,11 +1,10 @@
 """lumek fleet list: the panels on a broker."""
 
-from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
-from lumek.cli.fleet_options import broker_options, opened, settings_of
+from lumek.cli.fleet_options import broker_options, fleet_on
 from lumek.cli.output import say, say_json
 
 if TYPE_CHECKING:
@@ -14,22 +13,22 @@ if TYPE_CHECKING:
 
 @click.command(name="list")
 @broker_options
-@click.option("--json", "as_json", is_flag=True, help="As JSON.")
-def command(broker: str, user: str | None, tls: bool, ca: Path | None, root: str | None, as_json: bool) -> None:
+@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+def command(settings: dict[str, Any], as_json: bool) -> None:
     """List the panels, their hosts, and what they show."""
-    with opened(settings_of(broker, user, tls, ca, root)) as fleet:
+    with fleet_on(settings) as fleet:
         names = sorted(fleet.members)
         if as_json:
             say_json([{**fleet.members[name].state.model_dump(), "online": fleet.is_online(name)} for name in names])
             return
         if not names:
-            say("no panel is on this broker")
+            say("no panels on this broker")
             return
-        for line in table_of(fleet, names):
+        for line in columns_of(fleet, names):
             say(line)
 
 
-def table_of(fleet: "Fleet", names: list[str]) -> list[str]:
+def columns_of(fleet: "Fleet", names: list[str]) -> list[str]:
     """The panels in columns."""
     rows = [("panel", "host", "size", "state", "shows")]
     for name in names:

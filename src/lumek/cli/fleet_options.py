@@ -3,6 +3,7 @@
 import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import wraps
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -14,29 +15,40 @@ if TYPE_CHECKING:
     from lumek.messages.fleet import Fleet
 
 PASSWORD = "LUMEK_PASSWORD"
-"""The variable of the environment with the password; it is no option, which others would see among the processes."""
+"""The environment variable with the password. An option would show it to everyone who lists processes."""
 
 GATHER_S = 10.0
-"""How long the broker may take."""
+"""How long the broker may take to answer."""
 
 
 def broker_options(function: Callable[..., Any]) -> Callable[..., Any]:
-    """--broker, --user, --tls, --ca and --root."""
+    """--broker, --user, --tls, --ca and --root. The command gets one dict, `settings`: the arguments of `Fleet`."""
+
+    @wraps(function)
+    def with_settings(
+        *, broker: str, user: str | None, tls: bool, ca: Path | None, root: str | None, **others: Any
+    ) -> Any:
+        return function(settings=account_of(broker, user, tls, ca, root), **others)
+
+    command: Callable[..., Any] = with_settings
     for option in (
-        click.option("--root", metavar="NAME", help="The first part of all topics (default lumek)."),
-        click.option("--ca", type=click.Path(path_type=Path), metavar="FILE", help="Trust this authority (TLS)."),
-        click.option("--tls", is_flag=True, help="Encrypt."),
-        click.option("--user", metavar="NAME", help=f"A user of the broker; {PASSWORD} has the password."),
+        click.option("--root", metavar="NAME", help="First part of all topics (default lumek)."),
+        click.option(
+            "--ca", type=click.Path(path_type=Path), metavar="FILE",
+            help="Certificate of the authority to trust (implies TLS).",
+        ),
+        click.option("--tls", is_flag=True, help="Encrypt the connection."),
+        click.option("--user", metavar="NAME", help=f"User name; the password comes from {PASSWORD}."),
         click.option(
             "--broker", envvar="LUMEK_BROKER", default="localhost", metavar="HOST[:PORT] | FILE",
-            help="The broker, or a file with a table [broker] (default localhost, or LUMEK_BROKER).",
+            help="Broker, or a file with a [broker] table (default LUMEK_BROKER, or localhost).",
         ),
     ):  # fmt: skip
-        function = option(function)
-    return function
+        command = option(command)
+    return command
 
 
-def settings_of(broker: str, user: str | None, tls: bool, ca: Path | None, root: str | None) -> dict[str, Any]:
+def account_of(broker: str, user: str | None, tls: bool, ca: Path | None, root: str | None) -> dict[str, Any]:
     """How the broker is reached. Raises FaceError and UsageError."""
     given = {"user": user, "tls": tls or None, "ca": ca, "root": root}
     settings: dict[str, Any] = {key: value for key, value in given.items() if value is not None}
@@ -45,7 +57,7 @@ def settings_of(broker: str, user: str | None, tls: bool, ca: Path | None, root:
     host, colon, port = broker.rpartition(":") if not broker.startswith("[") else (broker, "", "")
     if colon and host and ":" not in host:
         if not port.isascii() or not port.isdigit():
-            raise click.UsageError(f"--broker {broker}: the port is a number, as in --broker {host}:1883")
+            raise click.UsageError(f"--broker {broker}: the port must be a number, such as {host}:1883")
         settings |= {"host": host, "port": int(port)}
     else:
         settings["host"] = broker
@@ -56,7 +68,7 @@ def _from_file(path: Path) -> dict[str, Any]:
     from lumek.config.tables import Tables, file_text
     from lumek.messages.tables import broker_of, settings_of
 
-    text = file_text(path, "file", "docs/fleet.md says how [broker] is written", FaceError)
+    text = file_text(path, "file", "docs/fleet.md describes [broker]", FaceError)
     table = broker_of(Tables(text, str(path), "file", FaceError), path)
     if table is None:
         raise FaceError(f"{path} has no table [broker]")
@@ -68,11 +80,12 @@ FLEET_KEYS = ("host", "port", "user", "password", "tls", "ca", "version", "root"
 
 
 @contextmanager
-def opened(settings: dict[str, Any]) -> "Iterator[Fleet]":
+def fleet_on(settings: dict[str, Any]) -> "Iterator[Fleet]":
     """A block with the fleet. Raises NoAnswerError when the broker does not answer."""
     from lumek.messages.fleet import Fleet
 
     with Fleet(**settings) as fleet:
         if not fleet.gather(GATHER_S):
-            raise NoAnswerError(f"{fleet.trouble}; --broker HOST[:PORT] names another broker")
+            why = fleet.trouble or f"the broker did not answer within {GATHER_S:g} s"
+            raise NoAnswerError(f"{why}; use --broker HOST[:PORT] for another broker")
         yield fleet

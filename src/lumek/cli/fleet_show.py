@@ -1,12 +1,11 @@
 """lumek fleet show: a text on panels of a broker, acknowledged."""
 
-from pathlib import Path
 from time import monotonic
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
-from lumek.cli.fleet_options import broker_options, opened, settings_of
+from lumek.cli.fleet_options import broker_options, fleet_on
 from lumek.cli.options import seconds_of
 from lumek.cli.output import say, tell
 from lumek.errors import CheckError
@@ -25,18 +24,23 @@ NAMED = 8
 @click.argument("name")
 @click.argument("text")
 @broker_options
-@click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="How long it is shown, as 30s.")
-@click.option("--level", type=click.Choice(("low", "normal", "urgent")), help="An urgent text is shown at once.")
-@click.option("--fit", type=click.Choice(("pages", "wrap", "glide")), help="What becomes of long text.")
-@click.option("--wait", "wait_s", type=seconds_of, default="10s", metavar="TIME", help="Wait so long (10s).")
+@click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="How long to show it, such as 30s.")
+@click.option(
+    "--level", type=click.Choice(("low", "normal", "urgent")), help="How soon: urgent interrupts (default normal)."
+)
+@click.option("--fit", type=click.Choice(("pages", "wrap", "glide")), help="How to show long text.")
+@click.option(
+    "--wait",
+    "wait_s",
+    type=seconds_of,
+    default="10s",
+    metavar="TIME",
+    help="How long to wait for answers (default 10s).",
+)
 def command(
     name: str,
     text: str,
-    broker: str,
-    user: str | None,
-    tls: bool,
-    ca: Path | None,
-    root: str | None,
+    settings: dict[str, Any],
     seconds: float | None,
     level: str | None,
     fit: str | None,
@@ -45,17 +49,17 @@ def command(
     """Show TEXT on the panel NAME, and wait until it is on the glass.
 
     NAME may be a pattern, as "hive-*" or "*" for all. TEXT may be JSON with the keys of docs/messages.md. The exit
-    code is 1 when a panel has not shown it.
+    code is 1 when a panel did not show it.
     """
     from lumek.messages.fleet import message_of
 
     message = message_of(text)
     message |= {key: value for key, value in (("seconds", seconds), ("level", level), ("fit", fit)) if value}
-    with opened(settings_of(broker, user, tls, ca, root)) as fleet:
+    with fleet_on(settings) as fleet:
         names = fleet.named([name])
         if not names:
             there = ", ".join(sorted(fleet.members)[:NAMED]) or "none"
-            raise CheckError(f"no panel is named {name!r} on this broker: there are {there}")
+            raise CheckError(f"no panel on this broker matches {name!r}; panels: {there}")
         sending = fleet.send(names, message, wait_s)
         wait_with_progress(fleet, sending, wait_s)
         report(fleet, sending)
@@ -84,9 +88,9 @@ def report(fleet: "Fleet", sending: "Sending") -> None:
         elif answer.compromises:
             instead = ", ".join(f"{there!r} for {written!r}" for written, there in answer.compromises.items())
             tell(f"{name}: shows {instead}")
-    say(f"shown on {len(shown)} of {len(sending.names)}")
+    say(f"shown on {len(shown)} of {len(sending.names)} panel{'s' if len(sending.names) > 1 else ''}")
     if len(shown) < len(sending.names):
         silent = [f"{name}{'' if fleet.is_online(name) else ' (offline)'}" for name in sending.silent]
         more = f" and {len(silent) - NAMED} others" if len(silent) > NAMED else ""
-        who = f"no answer from {', '.join(silent[:NAMED])}{more}" if silent else "see above why"
-        raise CheckError(f"{len(sending.names) - len(shown)} of {len(sending.names)} have not shown it: {who}")
+        who = f"no answer from {', '.join(silent[:NAMED])}{more}" if silent else "the reasons are above"
+        raise CheckError(f"not shown on {len(sending.names) - len(shown)} of {len(sending.names)}: {who}")

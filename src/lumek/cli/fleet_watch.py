@@ -1,7 +1,6 @@
 """lumek fleet watch: the panels on a broker, drawn as simulated ones."""
 
 from collections.abc import Sequence
-from pathlib import Path
 from time import monotonic, sleep
 from typing import Any
 
@@ -13,7 +12,7 @@ from rich.text import Text
 import lumek
 from lumek import Glyph, Panel
 from lumek.cli.ending import ending
-from lumek.cli.fleet_options import broker_options, opened, settings_of
+from lumek.cli.fleet_options import broker_options, fleet_on
 from lumek.cli.options import seconds_of
 from lumek.cli.output import say, tell
 from lumek.errors import LumekError
@@ -32,20 +31,12 @@ MOST_DRAWN = 200
 @click.argument("names", nargs=-1, metavar="[NAME]...")
 @broker_options
 @click.option("--for", "seconds", type=seconds_of, metavar="TIME", help="End after 30s, 5min or 2h.")
-def command(
-    names: tuple[str, ...],
-    broker: str,
-    user: str | None,
-    tls: bool,
-    ca: Path | None,
-    root: str | None,
-    seconds: float | None,
-) -> None:
-    """Watch what panels show, until Ctrl-C: all of them, or those whose names fit.
+def command(names: tuple[str, ...], settings: dict[str, Any], seconds: float | None) -> None:
+    """Watch what panels show, until Ctrl-C. NAME is a name or a pattern; default: all panels.
 
-    They are drawn in the terminal; where there is none, each change is a line.
+    The panels are drawn in the terminal. When the output is piped, each change is a line.
     """
-    watch(settings_of(broker, user, tls, ca, root), names or ("*",), seconds)
+    watch(settings, names or ("*",), seconds)
 
 
 class Double:
@@ -113,7 +104,7 @@ class View:
             panels.append(self._doubles[name].panel)
             titles.append(f"{name}: {self._what(name, state)}")
         if not panels:
-            return Text(fleet.trouble or f"no panel fits {' '.join(self._patterns)} on this broker")
+            return Text(fleet.trouble or f"no panel on this broker matches {' '.join(self._patterns)}")
         views = terminal_views(panels, self._console, seconds=seconds, spare=1, titles=titles)
         there = sum(fleet.is_online(name) for name in names)
         line = f"{len(names)} panels, {there} online"
@@ -131,7 +122,7 @@ def watch(settings: dict[str, Any], patterns: Sequence[str], seconds: float | No
     """Show what panels show, until a signal comes or the time is over."""
     console = Console()
     ended: list[bool] = []
-    with ending() as signals, opened(settings) as fleet:
+    with ending() as signals, fleet_on(settings) as fleet:
         signals.stop = lambda: ended.append(True)
         begin = monotonic()
         view = View(fleet, patterns, console)

@@ -14,8 +14,8 @@ from rich.text import Text
 
 from lumek import Panel
 from lumek._harmless import LONGEST_LINE, harmless
+from lumek.cli.arrivals import Arrivals
 from lumek.cli.ending import ending
-from lumek.cli.guests import Guests
 from lumek.cli.keys import HELP
 from lumek.cli.options import capture_to, writing
 from lumek.cli.output import tell
@@ -46,7 +46,7 @@ AT_ONCE_S = 1.0
 """What answers within it is waited for without a word."""
 
 
-class End(NamedTuple):
+class Outcome(NamedTuple):
     """What is left when a show has ended.
 
     left: lines about probes.
@@ -107,7 +107,7 @@ class Session:
         self._service: Service | None = None
         self._lines: list[str] = []
         self._seen: RenderableType | None = None
-        self._guests = Guests(faces)
+        self._arrivals = Arrivals(faces)
         self._now: Show | None = None
         self._sent: FaceFile | None = None
         self._stopped = False
@@ -127,7 +127,7 @@ class Session:
             self._attach(stack)
             log = self._log(stack)
             if self.clock is None and not self.once:
-                self._guests.open(stack, self.faces, typed=self.simulated and self.console.is_terminal)
+                self._arrivals.open(stack, self.faces, typed=self.simulated and self.console.is_terminal)
             signals.stop = self._stop
             with Service() as self._service:
                 end = self._play_all(log)
@@ -148,7 +148,7 @@ class Session:
         if self.status:
             self._tell_status()
 
-    def _play_all(self, log: Log | None) -> "End":
+    def _play_all(self, log: Log | None) -> "Outcome":
         """Show the faces, and others that are sent meanwhile, until the end."""
         own = self.faces
         while True:
@@ -172,11 +172,11 @@ class Session:
         if self._now is not None:
             self._now.stop()
 
-    def _end_of(self, show: Show) -> "End":
+    def _end_of(self, show: Show) -> "Outcome":
         """What is left at the end, before the panels are left as the file says."""
         readings = show.poller.readings()
         failed = [name for name, reading in readings.items() if reading.flaw == "missing"]
-        return End(
+        return Outcome(
             [] if self.clock else show.troubles.left(readings), bool(failed) and len(failed) == len(readings),
             pictures(self._doubles, self.outputs.scheme) if self.outputs.picture else None,
             self._view() if self.simulated and (self.once or not self.console.is_terminal) else None,
@@ -184,7 +184,7 @@ class Session:
 
     def _take_faces(self, show: Show, own: FaceFile) -> None:
         """Faces that were sent take the place of these, if they can be shown."""
-        self._sent = self._guests.new_faces(own)
+        self._sent = self._arrivals.new_faces(own)
         if self._sent is not None:
             show.stop()
 
@@ -241,7 +241,7 @@ class Session:
                   for name in self.faces.panels}  # fmt: skip
         with self.faces.show(
             panels, speed=self.speed, log=log, clock=self.clock or HOST_CLOCK, threads=self.clock is None,
-            report=(lambda line: None) if self.clock else tell, verbose=self.verbose, desk=self._guests.desk,
+            report=(lambda line: None) if self.clock else tell, verbose=self.verbose, desk=self._arrivals.desk,
             began=None if self._now is None else self._now.began,
         ) as show:  # fmt: skip
             yield show
@@ -292,8 +292,8 @@ class Session:
         """Say what runs where."""
         if not self.announces:
             return
-        if self._guests.faces is not None:
-            tell("the faces that were sent are shown")
+        if self._arrivals.faces is not None:
+            tell("showing the faces received from the broker")
             return
         panels = [*map(repr, self.reals.values())] or [f"a simulated {panel.size}" for panel in self.twins.values()]
         if not self.reals and len(panels) > 1:
@@ -301,7 +301,7 @@ class Session:
         log = self.outputs.log or self.faces.log.file
         count = len(self.faces.probes)
         tell(f"{self.faces.path} on {', '.join(panels)}; {count} probe{'' if count == 1 else 's'}"
-             + (f"; log {log}" if log else "") + (f"; {HELP}" if self._guests.keys else "")
+             + (f"; log {log}" if log else "") + (f"; {HELP}" if self._arrivals.keys else "")
              + "; Ctrl-C ends it")  # fmt: skip
         for line in places(self.faces) if self.verbose else ():
             tell(line)
@@ -315,7 +315,7 @@ class Session:
         caption = caption_of(show, self.faces.deck.caption)
         if self._service is not None:
             self._service.beat("; ".join(f"{name or 'panel'}: {panel.health}" for name, panel in self._shown.items()))
-        self._guests.take_keys()
+        self._arrivals.take_keys()
         if self.faults:
             for twin in self._doubles:
                 twin.faults.update()

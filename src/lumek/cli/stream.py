@@ -36,7 +36,7 @@ MOST_BYTES = 65_536
 """At once."""
 
 
-class Incoming(ABC):
+class TextInput(ABC):
     """Where text comes from."""
 
     @abstractmethod
@@ -44,14 +44,14 @@ class Incoming(ABC):
         """What has come within `WAIT_S`. Raises EOFError when nothing more will."""
 
 
-class FromInput(Incoming):
+class FromInput(TextInput):
     """Standard input."""
 
     def __init__(self) -> None:
         try:
             self._number = sys.stdin.fileno()
         except (AttributeError, OSError, ValueError):
-            raise click.UsageError("there is no standard input to show") from None
+            raise click.UsageError("standard input is closed; nothing to show") from None
 
     def read(self) -> bytes:
         """What has come."""
@@ -63,7 +63,7 @@ class FromInput(Incoming):
         return data
 
 
-class FromSerial(Incoming):
+class FromSerial(TextInput):
     """A serial port, which is opened again when it was unplugged."""
 
     def __init__(self, port: str, speed: int) -> None:
@@ -107,7 +107,7 @@ class Stream:
     live: whether it is drawn while text comes.
     """
 
-    def __init__(self, source: Incoming, panels: "Sequence[Panel]", shown: "Panel", scheme: str, live: bool) -> None:
+    def __init__(self, source: TextInput, panels: "Sequence[Panel]", shown: "Panel", scheme: str, live: bool) -> None:
         self._source, self._panels, self._shown, self._scheme = source, panels, shown, scheme
         self._scroll = Scroll(*shown.shape)
         self._console = Console()

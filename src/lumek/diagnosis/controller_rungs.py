@@ -9,7 +9,7 @@ from typing import Any
 
 from lumek.core.geometry import Geometry
 from lumek.core.instructions import SLOWEST_HZ
-from lumek.diagnosis.prober import Answer, Prober, stuck_wires, transposed
+from lumek.diagnosis.prober import Prober, Told, stuck_wires, transposed
 from lumek.diagnosis.rung import Rung, failed, ok, unknown
 from lumek.diagnosis.timed import TimedBackpack, TimedDirect
 from lumek.errors import LumekError
@@ -75,7 +75,7 @@ class ControllerRungs:
             yield from self._memory(prober, of)
             yield from self._speed(prober)
 
-    def _no_controller(self, answers: list[Answer], again: list[Answer]) -> Rung:
+    def _no_controller(self, answers: list[Told], again: list[Told]) -> Rung:
         """What is wrong when it does not answer as it should. again: what it answered a second time."""
         wrong = [f"{answer.status:#04x} for {answer.sent:#04x}" for answer in answers if not answer.right]
         back = ", ".join(wrong[:MOST_LISTED]) + (f" and {len(wrong) - MOST_LISTED} more" * (len(wrong) > MOST_LISTED))

@@ -41,7 +41,7 @@ LONGEST_US = 12_000
 """A "return home" takes no longer at any oscillator that is of use."""
 
 
-class Answer(NamedTuple):
+class Told(NamedTuple):
     """What came back where an address was set."""
 
     sent: int
@@ -82,19 +82,19 @@ class Prober:
         self._link.send(wake(self._geometry, self._link.width, self._timing, POWER_UP_US))
         self._link.send([self._timing.instruction(entry_mode_set())])
 
-    def answers(self) -> list[Answer]:
+    def answers(self) -> list[Told]:
         """Set addresses, and read the counter back."""
         return list(self._answers())
 
-    def _answers(self) -> Iterator[Answer]:
+    def _answers(self) -> Iterator[Told]:
         last = MEMORY // self._geometry.lines - 1
         for address in ADDRESSES:
             if self._geometry.lines == 1 and address > last:
                 continue
             self._link.send([self._timing.instruction(set_ddram_address(address))])
-            yield Answer(address, self._status())
+            yield Told(address, self._status())
 
-    def walk(self) -> list[Answer]:
+    def walk(self) -> list[Told]:
         """Let the counter walk from 0 by reading data, and read it back.
 
         Where two of eight data wires are swapped, an address that is set comes back as it was; a walk does not.
@@ -104,7 +104,7 @@ class Prober:
         for index in WALK:
             self._link.read(1, index - at, self._timing.data_us, self._timing.enables)
             at = index
-            found.append(Answer(self._geometry.address_of(index), self._status()))
+            found.append(Told(self._geometry.address_of(index), self._status()))
         return found
 
     def _status(self) -> int:
@@ -167,7 +167,7 @@ class Prober:
         return found
 
 
-def stuck_wires(answers: Sequence[Answer], width: int) -> dict[str, int]:
+def stuck_wires(answers: Sequence[Told], width: int) -> dict[str, int]:
     """The data wires that read the same level in all answers, though they should not: role -> level."""
     found = {}
     for bit in range(8 - width, 8):

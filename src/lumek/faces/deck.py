@@ -80,7 +80,7 @@ class Deck:
         """
         if name not in self.choices:
             there = ", ".join(map(quoted, self.choices))
-            raise FaceError(f"there is no face {quoted(name)} to choose: there are {there}")
+            raise FaceError(f"face {quoted(name)} cannot be chosen; faces: {there}")
         self._turns.choose(next(face for face in self.faces if face.name == name), seconds)
 
     def step(self, seconds: float, back: bool = False) -> None:

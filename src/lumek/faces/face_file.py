@@ -196,9 +196,9 @@ class FaceFile:
                 or (desk is not None and desk.over)
             )
             if desk is not None:
-                show.after["telling of messages"] = lambda now: desk.tell()
+                show.after["reporting on messages"] = lambda now: desk.tell()
                 if (broker := desk.broker) is not None:
-                    show.after["telling the broker"] = lambda now: broker.tell(
+                    show.after["publishing to the broker"] = lambda now: broker.tell(
                         [stand.seen() for stand in stands], poller.readings(), now
                     )
             with show:

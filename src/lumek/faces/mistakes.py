@@ -39,7 +39,7 @@ def refuse_mistakes(faces: "FaceFile") -> None:
         for name, table in faces.sources.items():
             if table.kind == "input":
                 raise FaceError(
-                    f"{faces.path}: [sources.{name}] and [messages.from] both read standard input: it has one reader"
+                    f"{faces.path}: [sources.{name}] and [messages.from] both read standard input; only one can"
                 )
     faces.in_order()
     with faces.placing("[deck]"):

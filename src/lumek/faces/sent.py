@@ -12,7 +12,7 @@ from lumek.faces.model import DeckTable
 from lumek.faces.needs import shortfalls
 from lumek.glyphs.finding import SETS
 
-SOURCE = "the faces that were sent"
+SOURCE = "the received faces"
 
 TABLES = ("deck", "faces", "probes", "glyphs", "light")
 
@@ -47,11 +47,9 @@ def with_faces(own: FaceFile, content: bytes) -> FaceFile:
     except LumekError as problem:
         raise FaceError(str(problem).replace(str(own.path), SOURCE, 1)) from None
     if made.panels != own.panels:
-        raise FaceError(
-            f"{SOURCE} are for the panels {quoted(made.panels)}, and the host's own for {quoted(own.panels)}"
-        )
+        raise FaceError(f"{SOURCE} are for the panels {quoted(made.panels)}; this host has {quoted(own.panels)}")
     if missing := [line for line in shortfalls(made) if line not in shortfalls(own)]:
-        raise CheckError(f"{SOURCE} need what this host lacks: {missing[0]}")
+        raise CheckError(f"{SOURCE} need something that this host lacks: {missing[0]}")
     return made
 
 
@@ -60,7 +58,7 @@ def _made(own: FaceFile, tables: Tables) -> FaceFile:
     raw = tables.raw
     for key in OURS:
         if key in raw.get("deck", {}):
-            raise FaceError(f"{SOURCE}: [deck] {key} is about the panel, which is the host's own: leave it out")
+            raise FaceError(f"{SOURCE}: [deck] {key} belongs to the host's own file; drop it")
     sets = raw.get("glyphs", {}).get("sets", [])
     for name in sets if isinstance(sets, list) else ():
         if name not in SETS:

@@ -1,4 +1,4 @@
-"""A host on a broker: it tells what its panels show, and takes messages for them.
+"""A host on a broker: it publishes what its panels show, and receives messages for them.
 
 | topic | | retained |
 |---|---|---|
@@ -34,13 +34,13 @@ from lumek.messages.seen import Seen
 from lumek.messages.topics import checked_name, reply_topic, topic_level
 from lumek.messages.ways.mqtt_way import LAST_S, id_of
 from lumek.messages.ways.way import Pace
-from lumek.readings.mqtt import Connection, Incoming, Will, place_of
+from lumek.readings.mqtt import BrokerConnection, BrokerMessage, Will, place_of
 from lumek.readings.reading import Reading
 
 ONLINE, OFFLINE = "online", "offline"
 
 OFTEN, OFTEN_S = 4, 20.0
-"""So many connections within so many seconds are too many."""
+"""This many connections within this many seconds mean that something closes them."""
 
 HEALTH_S = 60.0
 """From one report of a panel's counters to the next."""
@@ -53,22 +53,22 @@ LONGEST_FACES = 256_000
 
 
 class Broker:
-    """A connection to an MQTT broker that tells what the panels of this host show, and takes messages for them.
+    """A connection to an MQTT broker: it publishes what this host's panels show, and receives messages for them.
 
     Needs paho-mqtt (PackageError without it).
 
     host: the name or address of a host.
     port: a number, 1 to 65535; default: 8883 with TLS, else 1883.
-    name: the name of this host on the broker, unlike that of any other; default: its host name.
+    name: a name that no other host on the broker has; default: the host name.
     root: the first part of all topics.
     user: text, if the broker asks for it.
     password: text, if the broker asks for it.
     tls: true or false: encrypt.
     ca: the path of a file with the certificate of the authority to trust, instead of those of the system; implies tls.
     version: '3.1.1' or '5': that of MQTT.
-    every_s: seconds, 0.001 to 100000000, from one report of what a panel shows to the next, at least.
-    faces: true or false: whether it takes its faces from the broker, from ROOT/host/NAME/faces.
-    discovery: the first part of the topics at which a home-automation hub looks for devices; default: none are told.
+    every_s: seconds, 0.001 to 100000000, the shortest time between two reports of what a panel shows.
+    faces: true or false: receive faces from the broker, at ROOT/host/NAME/faces.
+    discovery: the topic prefix under which a home-automation hub looks for devices; default: no discovery.
     retry_s: whole seconds, 1 to 30, before the first attempt to connect again; doubles up to 30.
     Raises SettingError for a setting that is not possible.
     """
@@ -94,7 +94,7 @@ class Broker:
         self.root = checked_name(root)
         self._host = f"{self.root}/host/{self.name}"
         self._every_s, self._takes_faces, self._discovery = every_s, faces, discovery
-        self._connection = Connection(
+        self._connection = BrokerConnection(
             host, port, user=user, password=password, tls=tls, ca=ca, retry_s=retry_s, came=self._came,
             connected=self._connected, version=version, client=f"{self.root}-{self.name}",
             will=Will(f"{self._host}/available", OFFLINE), what="Broker",
@@ -120,8 +120,8 @@ class Broker:
         begun = list(self._begun)
         if len(begun) == OFTEN and begun[-1] - begun[0] < OFTEN_S and monotonic() - begun[-1] < OFTEN_S:
             return (
-                f"{self._connection.place} ends the connection again and again; another host may be named "
-                f"{quoted(self.name)}, too"
+                f"{self._connection.place} keeps closing the connection; another host may also be named "
+                f"{quoted(self.name)}"
             )
         return self._connection.trouble
 
@@ -145,7 +145,7 @@ class Broker:
         self._is_new = True
         self._begun.append(monotonic())
 
-    def _came(self, message: Incoming) -> None:
+    def _came(self, message: BrokerMessage) -> None:
         if message.topic is None or not message.payload:
             return
         self._pace.keep(self._closing)
@@ -155,7 +155,7 @@ class Broker:
         names = [name for name, told in self._names.items() if message.topic == f"{self.root}/panel/{told}/say"]
         self._bring(message, names or list(self._names))
 
-    def _bring(self, message: Incoming, names: Collection[str]) -> None:
+    def _bring(self, message: BrokerMessage, names: Collection[str]) -> None:
         def reply(answer: Answer) -> None:
             told = self._names.get(answer.panel, self.name)
             topic = reply_topic(message, f"{self.root}/panel/{told}/say/answer")
@@ -235,7 +235,7 @@ class Broker:
     def faces_answered(self, faces: bytes, why: str, unix: float) -> None:
         """Report what became of a face file: it is shown, or why it is not."""
         if why:
-            notice(f"the faces from the broker are refused: {harmless(why, LONGEST_LINE)}")
+            notice(f"faces from the broker refused: {harmless(why, LONGEST_LINE)}")
         self._is_new = True
         report = FacesReport(
             host=self.name, state="refused" if why else "taken", digest=sha256(faces).hexdigest()[:16],
@@ -261,10 +261,12 @@ def reading_report(reading: Reading) -> HostReading:
 
 def reports() -> dict[str, Any]:
     """The JSON Schema of everything that is sent and told."""
-    from pydantic.json_schema import models_json_schema
+    from pydantic import BaseModel
+    from pydantic.json_schema import JsonSchemaMode, models_json_schema
 
     from lumek.messages.models import Message
 
-    models = [(one, "validation") for one in (Message, Answer, PanelState, PanelHealth, HostReading, FacesReport)]
-    _, schema = models_json_schema(models, title="Lumek: messages, answers and reports")  # type: ignore[arg-type]
+    kinds: tuple[type[BaseModel], ...] = (Message, Answer, PanelState, PanelHealth, HostReading, FacesReport)
+    models: list[tuple[type[BaseModel], JsonSchemaMode]] = [(one, "validation") for one in kinds]
+    _, schema = models_json_schema(models, title="Lumek: messages, answers and reports")
     return schema

@@ -102,7 +102,7 @@ class Showing:
             right = None if message.width is None else message.column + message.width
             columns = columns[message.column : right or None]
         if not columns or len(rows) < (1 if self.whole else message.height):
-            raise GarbledError(f"its place is not on a panel of {shape[1]}x{shape[0]}")
+            raise GarbledError(f"its place does not exist on a {shape[1]}x{shape[0]} panel")
         self.key = slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1)
         fit = message.fit or usual.fit
         self._pages = Pages(message.text or "", len(rows), len(columns), fit, message.align, usual.page_s)

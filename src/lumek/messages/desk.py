@@ -29,11 +29,11 @@ class Desk:
     """The messages of a host, for all its panels.
 
     panels: their names; [""] for the only one.
-    queue: messages that wait for each panel, 1 to 10000; of more than that the oldest of the lowest level is dropped.
-    seconds: seconds, 0.001 to 100000000, that a text is shown, unless it says so itself or needs longer.
+    queue: messages that may wait for each panel, 1 to 10000; a full queue drops the oldest of the lowest level.
+    seconds: seconds, 0.001 to 100000000, that a text is shown, unless the message says so itself or needs longer.
     page_s: seconds, 0.001 to 100000000, that each page of a long text is shown.
-    longest_s: seconds, 0.001 to 100000000, that a text is shown at most, whatever it says itself.
-    fit: 'pages', 'wrap' or 'glide': what becomes of long text, unless it says so itself.
+    longest_s: seconds, 0.001 to 100000000, that a text is shown at most, whatever the message says.
+    fit: 'pages', 'wrap' or 'glide': how long text is shown, unless the message says so itself.
     allow: what a message may ask for: a list of 'text', 'face', 'next', 'back', 'hold', 'light', 'contrast', 'clear'.
     record: of what was shown; by default it is kept while the program runs.
     clock: the clock of the answers; default: the host's.
@@ -79,7 +79,7 @@ class Desk:
         allow: what this sender may ask for; default: what everybody may.
         panels: those that it is for, whatever it says itself.
         id: its id, unless it has one.
-        Returns for how many panels it is: so many answers come.
+        Returns the number of panels that it is for, and so of answers.
         """
         unix = self.clock.time()
         try:
@@ -102,8 +102,10 @@ class Desk:
         if panel is None:
             return list(self.inboxes.values())
         if panel not in self.inboxes:
-            there = ", ".join(quoted(name) for name in self.inboxes if name) or "one without a name: drop 'panel'"
-            raise GarbledError(f"there is no panel {quoted(panel)} here: there are {there}")
+            there = (
+                ", ".join(quoted(name) for name in self.inboxes if name) or "one, without a name (drop the key 'panel')"
+            )
+            raise GarbledError(f"panel {quoted(panel)} does not exist here; panels: {there}")
         return [self.inboxes[panel]]
 
     def end(self) -> None:

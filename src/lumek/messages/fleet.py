@@ -16,16 +16,16 @@ from lumek.messages.models import Answer
 from lumek.messages.reading import understood
 from lumek.messages.reports import PanelHealth, PanelState
 from lumek.messages.topics import checked_name
-from lumek.readings.mqtt import Account, Connection, Incoming
+from lumek.readings.mqtt import Account, BrokerConnection, BrokerMessage
 
 MOST_PANELS = 10_000
-"""Of which is remembered what they show."""
+"""The panels whose state is remembered."""
 
 MOST_SENDINGS = 100
 """Messages whose answers are still taken."""
 
 QUIET_S = 0.5
-"""When so long nothing new has come, everything that the broker had has."""
+"""Without a new message for this long, all that the broker kept has arrived."""
 
 Model = TypeVar("Model", bound=BaseModel)
 
@@ -99,7 +99,7 @@ class Fleet:
         self._five = account.setdefault("version", "5") == "5"
         self._reply_topic = f"{self.root}/client/{uuid4().hex}/answer"
         self._sendings: dict[str, Sending] = {}
-        self._connection = Connection(host, port, **account, came=self._came, what="lumek fleet")
+        self._connection = BrokerConnection(host, port, **account, came=self._came, what="lumek fleet")
         for topic in (f"{self.root}/host/+/available", f"{self.root}/panel/+/state", f"{self.root}/panel/+/health"):
             self._connection.subscribe(topic, 0)
         # A host that speaks MQTT 3.1.1 knows of no response topic.
@@ -113,7 +113,7 @@ class Fleet:
         return self._connection.trouble
 
     def gather(self, limit_s: float) -> bool:
-        """Wait until everything has come that the broker had; False when there is no connection within the time."""
+        """Wait for everything that the broker kept. Returns False when it does not answer within the time."""
         end = monotonic() + limit_s
         while not self._connection.is_subscribed:
             if self._connection.ended.wait(0.01) or monotonic() > end:
@@ -130,14 +130,14 @@ class Fleet:
     def named(self, patterns: Iterable[str]) -> list[str]:
         """The panels whose names fit one of the patterns, as 'hive-*'; sorted."""
         patterns = list(patterns)
-        return sorted(name for name in self.members if any(fnmatchcase(name, one) for one in patterns))
+        return sorted(name for name in list(self.members) if any(fnmatchcase(name, one) for one in patterns))
 
     def send(self, names: Sequence[str], message: dict[str, Any], expires_s: float = 60.0) -> Sending:
         """Send a message to panels.
 
         names: theirs; all of the fleet get it in one piece.
         message: the keys of `lumek.messages.models.Message`; an id is added.
-        expires_s: after so many seconds the broker does not pass it on any more (MQTT 5).
+        expires_s: seconds after which the broker no longer delivers it (MQTT 5).
         Raises GarbledError for a message that no panel would take.
         """
         message = {"id": uuid4().hex[:16], **message}
@@ -165,7 +165,7 @@ class Fleet:
             else:
                 self._connection.publish(place, sending.content, 1)
 
-    def _came(self, message: Incoming) -> None:
+    def _came(self, message: BrokerMessage) -> None:
         self._heard = monotonic()
         parts = (message.topic or "").removeprefix(f"{self.root}/").split("/")
         if parts[0] == "host" and len(parts) == 3:

@@ -62,7 +62,7 @@ class Inbox:
         dropped: Delivery | None = None
         with self._lock:
             if self._ended:
-                return delivery.answer_of("ended", "this host has ended")
+                return delivery.answer_of("ended", "the host has ended")
             if id is not None:
                 waits = self._open.get(id)
                 if waits is not None:
@@ -82,7 +82,9 @@ class Inbox:
         if dropped is not None:
             self._dropped += 1
             self._answer(
-                dropped, "dropped", f"{self._most} messages wait already, and this was the oldest of the lowest level"
+                dropped,
+                "dropped",
+                f"{self._most} messages are waiting, and this one was the oldest of the lowest level",
             )
         return None
 
@@ -103,7 +105,7 @@ class Inbox:
         try:
             self._record.showing(self.name, delivery.message.id, self._clock.time())
         except OSError as problem:
-            self._answer(delivery, "refused", f"this host cannot write its record: {problem.strerror or problem}")
+            self._answer(delivery, "refused", f"the host cannot write its record: {problem.strerror or problem}")
             return False
         return True
 
@@ -115,10 +117,10 @@ class Inbox:
         """
         self._tell(now.seconds)
         for one in self._expired(now.unix):
-            self._answer(one, "expired", "its turn did not come before its time was over")
+            self._answer(one, "expired", "its time ran out before its turn came")
         showing = self.showing
         if showing is not None and showing.delivery.expired(now.unix) and showing.began is None:
-            self._answer(showing.delivery, "unsure", "the panel did not answer before its time was over")
+            self._answer(showing.delivery, "unsure", "its time ran out before the panel answered")
         if showing is not None and (
             showing.delivery.expired(now.unix)
             or (showing.began is not None and now.seconds - showing.began >= showing.seconds)
@@ -212,7 +214,7 @@ class Inbox:
 
     def clear(self, order: Delivery) -> None:
         """Show none of the texts any more that came before an order."""
-        self._take_away("cleared", "another message took it away", order.number)
+        self._take_away("cleared", "a clear command removed it", order.number)
         self.showing = None
 
     def end(self) -> None:
@@ -233,7 +235,7 @@ class Inbox:
         for one in gone:
             self._answer(one, state, why)
         if self.showing is not None and self.showing.began is None:
-            self._answer(self.showing.delivery, "unsure", f"the panel did not answer so far, and {why}")
+            self._answer(self.showing.delivery, "unsure", f"the panel had not answered yet; {why}")
 
     def _answer(self, delivery: Delivery, state: State, why: str) -> None:
         """Answer a message that is not shown; one that was shown before, and interrupted, has its answer."""
@@ -253,4 +255,4 @@ class Inbox:
         if self._dropped and seconds - self._told_at >= TELL_S:
             for_panel = f" for the panel {quoted(self.name)}" if self.name else ""
             count, self._dropped, self._told_at = self._dropped, 0, seconds
-            notice(f"{count} message{'s' if count > 1 else ''}{for_panel} dropped: more come than can be shown")
+            notice(f"{count} message{'s' if count > 1 else ''}{for_panel} dropped: more arrive than the panel can show")

@@ -47,47 +47,49 @@ class Message(Table):
     width: Annotated[int, Key(ge=1, le=40)] | None = Key(None, description="columns of its place, 1 to 40")
     height: Annotated[int, Key(ge=1, le=4)] = Key(1, description="rows of its place, 1 to 4")
     seconds: Seconds | None = Key(
-        None, description="a number, 0.001 to 100000000: how long it is shown; default: as the host says"
+        None, description="a number, 0.001 to 100000000: how long it is shown; default: the host's setting"
     )
     level: Literal["low", "normal", "urgent"] = Key(
-        "normal", description=f"{one_of(LEVELS)}: how soon it is shown; an urgent one is shown at once"
+        "normal", description=f"{one_of(LEVELS)}: how soon it is shown; an urgent message interrupts"
     )
     fit: Literal["pages", "wrap", "glide"] | None = Key(
-        None, description=f"{one_of(FITS)}: what becomes of long text; default: as the host says"
+        None, description=f"{one_of(FITS)}: how long text is shown; default: the host's setting"
     )
     align: Literal["left", "centre", "right"] = Key("left", description="'left', 'centre' or 'right'")
     glyphs: Glyphs = Key(
-        {}, description="for at most 16 characters, 8 numbers from 0 to 31, or rows of '#' and '.': their drawings"
+        {}, description="drawings of up to 16 characters, each as 8 numbers from 0 to 31, or as rows of '#' and '.'"
     )
     light: Light | None = Key(
         None,
-        description="true, false, a brightness, 0 to 1, a colour, as '#20c0a0' or 'honey', 'usual' or 'toggle': the "
-        "backlight, while the text is shown or, without text, for its seconds or until another message changes it",
+        description="the backlight: true, false, a brightness, 0 to 1, a colour, as '#20c0a0' or 'honey', 'usual' or "
+        "'toggle'; with a text as long as that is shown, otherwise for its seconds, or until the next such message",
     )
-    id: Name | None = Key(None, description="1 to 100 characters: a repeated message with this id is shown once")
+    id: Name | None = Key(
+        None, description="1 to 100 characters: a message that is sent again with the same id is shown only once"
+    )
     until: float | Annotated[str, Key(max_length=40)] | None = Key(
         None,
-        description="a date and time with its offset, as '2026-06-01T12:00:00Z', or seconds since 1970: after it the "
-        "message is not shown any more",
+        description="a date and time with its offset, as '2026-06-01T12:00:00Z', or seconds since 1970, after which "
+        "the message is no longer shown",
     )
-    face: Name | None = Key(None, description="the name of a face, which is shown now")
-    next: Literal[True] | None = Key(None, description="true: the next face is shown now")
-    back: Literal[True] | None = Key(None, description="true: the face before is shown now")
+    face: Name | None = Key(None, description="the name of a face to show now")
+    next: Literal[True] | None = Key(None, description="true: show the next face now")
+    back: Literal[True] | None = Key(None, description="true: show the previous face now")
     hold: bool | Seconds | Literal["toggle"] | None = Key(
-        None, description="true, false, 'toggle', or a number of seconds: the face that is shown stays"
+        None, description="true, false, 'toggle', or a number of seconds: keep the current face"
     )
     contrast: Annotated[float, Key(ge=0, le=1)] | None = Key(None, description="a number, 0 to 1: the contrast")
-    clear: Literal[True] | None = Key(None, description="true: no message is shown, and none waits any more")
+    clear: Literal[True] | None = Key(None, description="true: remove the message that is shown, and those that wait")
 
     @model_validator(mode="after")
     def _asks_for_something(self) -> Self:
         asked = self.asks
         if not asked:
-            raise ValueError(f"it has none of {', '.join(KINDS)}: it asks for nothing")
+            raise ValueError(f"it has none of {', '.join(KINDS)}: so it does nothing")
         if self.text is not None and (beside := [one for one in asked if one not in ("text", "light")]):
-            raise ValueError(f"it has text and {' and '.join(beside)}: send these in two messages")
+            raise ValueError(f"it has text and {' and '.join(beside)}: send them as two messages")
         if self.row is None and (self.column or self.width is not None or self.height != 1):
-            raise ValueError("its place needs the key 'row'")
+            raise ValueError("a place needs the key 'row'")
         if self.until is not None:
             unix_of(self.until)
         return self
@@ -103,13 +105,13 @@ State = Literal["shown", "done", "refused", "dropped", "expired", "cleared", "en
 STATES: dict[str, str] = {
     "shown": "its text is on the glass",
     "done": "its commands are carried out",
-    "refused": "it makes no sense here; 'why' says what is possible",
-    "dropped": "more urgent or newer messages took its place in the queue",
-    "expired": "its turn did not come before its 'until'",
-    "cleared": "another message took it away before its turn came",
+    "refused": "it is wrong, or not allowed here; see 'why'",
+    "dropped": "the queue was full, and kept newer or more urgent messages",
+    "expired": "its 'until' passed before its turn came",
+    "cleared": "a clear command removed it before its turn came",
     "ended": "the host ended before its turn came",
-    "unsure": "the host was interrupted while it was brought to the glass; it is not shown again",
-    "waiting": "its turn has not come yet (only over HTTP, where nobody waits for ever)",
+    "unsure": "the host was interrupted while it wrote the panel; the message is not shown again",
+    "waiting": "it is still waiting for its turn (HTTP only, after wait_s)",
 }
 """What became of a message: what it means."""
 
@@ -118,17 +120,17 @@ class Answer(BaseModel):
     """The acknowledgement of a message by a panel."""
 
     model_config = ConfigDict(extra="forbid")
-    id: str | None = Key(None, description="that of the message")
+    id: str | None = Key(None, description="the id of the message")
     panel: str = Key("", description="the name of the panel")
-    state: State = Key(description="what became of it")
-    received: str = Key(description="when it came")
-    shown: str | None = Key(None, description="when it was on the glass, or its commands were carried out")
-    until: str | None = Key(None, description="until when it is shown")
+    state: State = Key(description="the outcome")
+    received: str = Key(description="when it arrived")
+    shown: str | None = Key(None, description="when it appeared on the glass, or its commands were carried out")
+    until: str | None = Key(None, description="when it will be removed")
     compromises: dict[str, str] = Key(
-        {}, description="of characters that the panel lacks, on the first page: what is shown instead"
+        {}, description="characters that the panel lacks, on the first page, and what it shows instead"
     )
-    left_out: int = Key(0, description="control characters and escape sequences that were left out of its text")
-    again: bool = Key(False, description="whether a message with this id had been shown before this one came")
+    left_out: int = Key(0, description="number of control characters and escape sequences removed from the text")
+    again: bool = Key(False, description="whether a message with this id had been shown before")
     why: str = Key("", description="why it was not shown, for people")
 
     def json_text(self) -> str:

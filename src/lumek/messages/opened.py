@@ -1,4 +1,4 @@
-"""A desk that is open: with the ways in that bring to it, and the broker that is told what is shown."""
+"""A desk that is open: with the ways in that bring to it, and the broker to which the panels are published."""
 
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
@@ -12,21 +12,21 @@ if TYPE_CHECKING:
 
 
 class OpenDesk:
-    """A desk, the ways in that bring to it, and the broker that is told what is shown."""
+    """A desk, the ways in that bring to it, and the broker to which the panels are published."""
 
     def __init__(self, desk: Desk, ways: "Mapping[str, WayIn]", broker: "Broker | None" = None) -> None:
         self.desk, self.ways, self.broker = desk, ways, broker
         self._told: dict[str, str] = {}
 
     def tell(self) -> None:
-        """Say which ways in have troubles, each different one once, and which are well again."""
+        """Report ways in that fail, each cause once, and those that work again."""
         everything = {f"messages from {name}": way.trouble for name, way in self.ways.items()}
         if self.broker is not None:
             everything["[broker]"] = self.broker.trouble
         for name, trouble in everything.items():
             if trouble != self._told.get(name, "") and not (trouble and name not in self._told and "yet" in trouble):
                 self._told[name] = trouble
-                notice(f"{name}: {trouble or 'all is well again'}")
+                notice(f"{name}: {trouble or 'working again'}")
 
     @property
     def over(self) -> bool:

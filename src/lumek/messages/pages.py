@@ -51,7 +51,7 @@ class Pages:
 
 
 def pages_of(text: str, rows: int, columns: int, align: str) -> "list[Assignable]":
-    """A text on pages of so many rows, broken between words; 100 at most."""
+    """A text on pages of this many rows, broken between words; 100 at most."""
     lines: list[list[str]] = []
     most = rows * MOST_PAGES
     for line in lines_of(text):

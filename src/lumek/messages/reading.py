@@ -54,13 +54,13 @@ def understood(content: bytes | str, allowed: Collection[str] = KINDS) -> Unders
         message = Message(text=text)
     for one in message.asks:
         if one not in allowed:
-            raise GarbledError(f"{one} is switched off here: possible are {', '.join(allowed) or 'none'}")
+            raise GarbledError(f"{one} is not allowed here; allowed: {', '.join(allowed) or 'none'}")
     drawings = dict(_drawings(message))
     if message.text is None:
         return Understood(message, drawings, 0)
     shown, left_out = plain(message.text)
     if not shown.strip() and left_out:
-        raise GarbledError(f"{THE_MESSAGE} has nothing but control characters")
+        raise GarbledError(f"{THE_MESSAGE} contains only control characters")
     return Understood(message.model_copy(update={"text": shown}), drawings, left_out)
 
 

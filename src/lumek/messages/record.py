@@ -51,7 +51,7 @@ class Record:
                     self._read(old)
                 self._open()
             except BlockingIOError:
-                raise SettingError(f"another program writes the record {self.path}: each needs its own") from None
+                raise SettingError(f"the record {self.path} is in use by another program; each needs its own") from None
             except OSError as problem:
                 why = problem.strerror or problem
                 raise SettingError(f"the record {self.path} cannot be written: {why}") from None
@@ -154,4 +154,4 @@ class Record:
             self._close()
 
 
-UNSURE = "the host was interrupted while it was brought to the glass: look at the panel, and send it with another id"
+UNSURE = "the host was interrupted while it wrote the panel: look at the panel, and send the text with another id"

@@ -1,4 +1,4 @@
-"""What a host tells a broker of its panels: the payloads, from which the published JSON Schema is made."""
+"""What a host publishes about its panels: the payloads, from which the published JSON Schema is made."""
 
 from typing import Literal
 
@@ -24,18 +24,20 @@ class PanelState(Report):
     """ROOT/panel/PANEL/state: what a panel shows. Retained."""
 
     panel: str = Key(description="its name")
-    host: str = Key(description="the host that it hangs on")
+    host: str = Key(description="the host that drives it")
     size: str = Key(description="columns x rows, as '20x4'")
     rom: str = Key(description="its character ROM, as 'A00'")
     rows: list[str] = Key(description="its text, row by row; U+FFFC is a drawing without a character")
     face: str | None = Key(description="the face that is shown; null while a message takes its place")
-    faces: list[str] = Key(description="the faces that may be chosen")
-    message: str | None = Key(description="the id of the message that is shown, '' for one without; null for none")
-    held: bool = Key(description="whether the face stays")
+    faces: list[str] = Key(description="the faces that can be chosen")
+    message: str | None = Key(
+        description="the id of the message on the panel, '' if it has none; null without a message"
+    )
+    held: bool = Key(description="whether the face is held")
     light: bool | float | str | None = Key(description="the backlight, as it was set; null for none")
-    compromises: dict[str, str] = Key(description="of characters that the panel lacks: what is shown instead")
+    compromises: dict[str, str] = Key(description="characters that the panel lacks, and what it shows instead")
     drawings: dict[str, list[tuple[int, int]]] = Key(
-        description="drawings on the glass: rows, in two hexadecimal digits each: row and column of their cells"
+        description="drawings on the glass: 8 rows, each two hexadecimal digits, and the [row, column] of each cell"
     )
     answers: bool = Key(description="whether the panel answers its host")
     time: str = Key(description=TIME)
@@ -69,10 +71,12 @@ class HostReading(Report):
 
 
 class FacesReport(Report):
-    """ROOT/host/HOST/faces/answer: what became of a face file that came by the broker. Retained."""
+    """ROOT/host/HOST/faces/answer: the result for a face file received from the broker. Retained."""
 
     host: str = Key(description="the host")
-    state: Literal["taken", "refused"] = Key(description="whether the host shows it; if not, it goes on with the last")
-    digest: str = Key(description="the first 16 digits of the SHA-256 of the file, in hexadecimal")
+    state: Literal["taken", "refused"] = Key(
+        description="'taken': the host shows it; 'refused': the host keeps its faces"
+    )
+    digest: str = Key(description="the first 16 hexadecimal digits of the SHA-256 of the file")
     why: str = Key(description="why it is refused, for people")
     time: str = Key(description=TIME)

@@ -34,7 +34,7 @@ NOT_CONNECTED = 4
 """Of paho-mqtt: it is kept, and sent later (MQTT_ERR_NO_CONN)."""
 
 
-class Incoming(NamedTuple):
+class BrokerMessage(NamedTuple):
     """A message from a broker.
 
     topic: None when it is not text (UTF-8).
@@ -66,7 +66,7 @@ class Will(NamedTuple):
     payload: str
 
 
-class Connection:
+class BrokerConnection:
     """A connection to a broker, made in a thread of its own, and made again when it is lost. Needs paho-mqtt.
 
     host, port, user, password, tls, ca, retry_s: see `lumek.readings.MqttTopics`.
@@ -89,7 +89,7 @@ class Connection:
         tls: bool = False,
         ca: str | os.PathLike[str] | None = None,
         retry_s: int = 1,
-        came: Callable[[Incoming], object],
+        came: Callable[[BrokerMessage], object],
         connected: Callable[[], object] = lambda: None,
         version: str = "3.1.1",
         client: str = "",
@@ -186,7 +186,7 @@ class Connection:
         """Send a message, without waiting; with a qos of 1 it is kept while the broker is away.
 
         correlation: what it answers to (MQTT 5).
-        Returns False when it is not sent: too many wait already, or there is no connection and the qos is 0.
+        Returns False when it is not sent: too many are waiting, or the broker is away and the qos is 0.
         """
         properties = None
         if self._five and correlation is not None:
@@ -196,7 +196,7 @@ class Connection:
     def request(self, topic: str, payload: str | bytes, reply_topic: str, correlation: bytes, expires_s: float) -> bool:
         """Send a message with a qos of 1 whose answer is wanted at a topic (MQTT 5).
 
-        expires_s: after so many seconds the broker does not pass it on any more.
+        expires_s: seconds after which the broker no longer delivers it.
         """
         properties = _properties(
             "PUBLISH", ResponseTopic=reply_topic, CorrelationData=correlation,
@@ -239,7 +239,7 @@ class Connection:
         self._asked -= 1
         refused = next((reason for reason in reasons if reason.is_failure), None)
         if refused is not None:
-            self.trouble = f"{self.place} does not let this client read what it asks for: {refused}"
+            self.trouble = f"{self.place} refuses a subscription: {refused}"
 
     def _on_message(self, client: "Client", data: object, message: "MQTTMessage") -> None:
         properties = message.properties
@@ -247,7 +247,7 @@ class Connection:
             topic: str | None = message.topic
         except UnicodeDecodeError:
             topic = None
-        self._came(Incoming(
+        self._came(BrokerMessage(
             topic, bytes(message.payload[: MOST_BYTES + 1]), bool(message.retain),
             getattr(properties, "ResponseTopic", None), getattr(properties, "CorrelationData", None),
         ))  # fmt: skip

@@ -22,7 +22,7 @@ ORDERS: dict[str, dict[str, object]] = {
 Line = int | str
 
 
-class Edge(Protocol):
+class LineChange(Protocol):
     """A line has changed."""
 
     @property
@@ -37,7 +37,7 @@ class Edges(Protocol):
     """What is asked of lines: see `lumek.ports.linux.edges.LineEdges`."""
 
     def levels(self) -> Mapping[Line, int]: ...  # noqa: D102
-    def wait(self, limit_s: float) -> Iterable[Edge]: ...  # noqa: D102
+    def wait(self, limit_s: float) -> Iterable[LineChange]: ...  # noqa: D102
     def close(self) -> None: ...  # noqa: D102
 
 
@@ -79,11 +79,11 @@ class ButtonsWay(WayIn):
         self._knob = dict(zip(encoder or (), "ab", strict=False))
         lines = [line for line in asked.values() if line is not None] + list(encoder or ())
         if not lines:
-            raise SettingError(f"it needs a line for one of {', '.join([*ORDERS, 'encoder'])}")
+            raise SettingError(f"it needs at least one of {', '.join([*ORDERS, 'encoder'])}")
         if encoder is not None and len(encoder) != 2:
             raise SettingError(f"an encoder has two lines, not {len(encoder)}")
         if len(set(lines)) < len(lines):
-            raise SettingError("each button and each line of an encoder needs a line of its own")
+            raise SettingError("two buttons or encoder lines have the same line; each needs its own")
         self._lines, self._chip, self._pull = lines, chip, pull
         self._pressed, self._bounce_s = pressed, bounce_ms / 1000
         self._thread = guarded_thread("lumek ButtonsWay", self._run, self._closing, self._failed)

@@ -14,7 +14,7 @@ from lumek.messages.ways.way import WayIn
 from lumek.readings.guarded import guarded_thread
 from lumek.readings.settings import duration
 
-State = tuple[int, int, int]
+Stamp = tuple[int, int, int]
 
 
 class FileWay(WayIn):
@@ -38,8 +38,8 @@ class FileWay(WayIn):
         self._path = Path(path)
         self._answers = None if answers is None else Path(answers)
         self._every_s = duration(every_s, "every_s")
-        self._read: State | None = None
-        self._seen: State | None = None
+        self._read: Stamp | None = None
+        self._seen: Stamp | None = None
         self._pending: deque[Answer] = deque(maxlen=MOST_ANSWERS)
         self._thread = guarded_thread("lumek FileWay", self._run, self._closing, self._failed)
 

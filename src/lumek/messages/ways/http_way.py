@@ -95,7 +95,7 @@ class HttpWay(WayIn):
         assert self._desk is not None
         if len(answers) < count:
             now = iso(self._desk.clock.time())
-            answers.append(Answer(state="waiting", received=now, why="its turn has not come yet"))
+            answers.append(Answer(state="waiting", received=now, why="it is still waiting for its turn"))
         return answers
 
     def close(self) -> None:
@@ -185,15 +185,15 @@ class _Handler(BaseHTTPRequestHandler):
         """Take a message, and answer."""
         way = self.server.way
         if not self._is_allowed(way.token):
-            why = "the request has not the right token: Authorization: Bearer TOKEN"
+            why = "the token is missing or wrong; send the header Authorization: Bearer TOKEN"
             self._respond(HTTPStatus.UNAUTHORIZED, {"why": why})
             return
         if way.token is None and "Origin" in self.headers:
-            self._respond(HTTPStatus.FORBIDDEN, {"why": "pages of a browser may not send messages without a token"})
+            self._respond(HTTPStatus.FORBIDDEN, {"why": "web pages may not send messages here without a token"})
             return
         length = self.headers.get("Content-Length", "")
         if not length.isascii() or not length.isdigit() or len(length) > 9:
-            self._respond(HTTPStatus.LENGTH_REQUIRED, {"why": "the request needs Content-Length"})
+            self._respond(HTTPStatus.LENGTH_REQUIRED, {"why": "the request needs a Content-Length header"})
             return
         if int(length) > MOST_BYTES:
             why = f"the message has {length} bytes, of {MOST_BYTES} at most"

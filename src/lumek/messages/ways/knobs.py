@@ -10,7 +10,7 @@ STEPS = {0b1101: 1, 0b0100: 1, 0b0010: 1, 0b1011: 1, 0b1110: -1, 0b1000: -1, 0b0
 after A to the right. Other pairs are bounces, or a state that was missed."""
 
 LEAST = 2
-"""Of the four states of a step so many have to be seen."""
+"""At least this many of the four states of a step must be seen."""
 
 
 class Button:

@@ -26,7 +26,7 @@ MOST_ANSWERS = 100
 """Answers that wait to be written; of more the oldest is dropped."""
 
 TOO_LONG = b"{" + b" " * MOST_BYTES
-"""What stands for a line that is too long: it is refused as such."""
+"""Brought in place of a line that is too long, and refused for its length."""
 
 
 class LineWay(WayIn):

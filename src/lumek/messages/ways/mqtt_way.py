@@ -8,7 +8,7 @@ from lumek.messages.delivery import Reply
 from lumek.messages.models import Answer
 from lumek.messages.topics import checked_topic, reply_topic
 from lumek.messages.ways.way import WayIn
-from lumek.readings.mqtt import Connection, Incoming, place_of
+from lumek.readings.mqtt import BrokerConnection, BrokerMessage, place_of
 
 LAST_S = 1.0
 """How long the last answers may take."""
@@ -28,8 +28,8 @@ class MqttWay(WayIn):
     tls: true or false: encrypt.
     ca: the path of a file with the certificate of the authority to trust, instead of those of the system; implies tls.
     version: '3.1.1' or '5': that of MQTT.
-    client: a name, unlike that of any other client, for which the broker keeps messages while this host is away;
-        default: it keeps none.
+    client: a client id that nobody else uses; with it the broker keeps messages while this host is away; default: none
+        are kept.
     retry_s: whole seconds, 1 to 30, before the first attempt to connect again; doubles up to 30.
     Raises SettingError for a setting that is not possible.
     """
@@ -54,7 +54,7 @@ class MqttWay(WayIn):
     ) -> None:
         super().__init__()
         self._topic = checked_topic(topic)
-        self._connection = Connection(
+        self._connection = BrokerConnection(
             host, port, user=user, password=password, tls=tls, ca=ca, retry_s=retry_s, came=self._came,
             version=version, client=client, what="MqttWay",
         )  # fmt: skip
@@ -73,7 +73,7 @@ class MqttWay(WayIn):
         self._connection.subscribe(self._topic, 1)
         self._connection.start()
 
-    def _came(self, message: Incoming) -> None:
+    def _came(self, message: BrokerMessage) -> None:
         if message.topic is not None and message.payload:
             self.bring(message.payload, reply_by(self._connection, message), id=id_of(message))
 
@@ -83,12 +83,12 @@ class MqttWay(WayIn):
         self._connection.close(LAST_S)
 
 
-def id_of(message: Incoming) -> str | None:
+def id_of(message: BrokerMessage) -> str | None:
     """The id of a message that has none itself: that of its content, if the broker sends it again and again."""
     return "retained-" + sha256(message.payload).hexdigest()[:16] if message.retained else None
 
 
-def reply_by(connection: Connection, message: Incoming) -> Reply:
+def reply_by(connection: BrokerConnection, message: BrokerMessage) -> Reply:
     """Sends an answer to where the message wants it."""
     topic = reply_topic(message, f"{message.topic}/answer")
 

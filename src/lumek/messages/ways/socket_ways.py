@@ -126,7 +126,7 @@ class SocketWay(WayIn):
         if len(self._callers) >= MOST_CONNECTIONS:
             idle = min(self._callers, key=lambda one: one.heard)
             if monotonic() - idle.heard < IDLE_S:
-                caller.reply(self._refusal(f"{MOST_CONNECTIONS} others are connected: try again later"))
+                caller.reply(self._refusal(f"{MOST_CONNECTIONS} connections are in use; try again later"))
                 caller.end()
                 return
             self._end(idle, selector)
@@ -154,7 +154,7 @@ class SocketWay(WayIn):
             assert self._token is not None
             caller.trusted = is_token(line.strip(), self._token)
             if not caller.trusted:
-                caller.reply(self._refusal("the first line has to be the token"))
+                caller.reply(self._refusal("the first line must be the token"))
             return caller.trusted
         self.bring(line, caller.reply)
         return True
@@ -247,13 +247,13 @@ class UnixWay(SocketWay):
         """Remove a socket that a program has left behind. Raises OSError where one still listens, or a file is."""
         try:
             if not stat.S_ISSOCK(self._path.lstat().st_mode):
-                raise OSError(0, "there is a file of this name, which is not a socket")
+                raise OSError(0, "a file with that name exists, and is not a socket")
         except FileNotFoundError:
             return
         with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as other:
             other.settimeout(WAIT_S)
             if other.connect_ex(str(self._path)) == 0:
-                raise OSError(0, "another program listens there")
+                raise OSError(0, "another program is listening there")
         self._path.unlink()
 
     def close(self) -> None:

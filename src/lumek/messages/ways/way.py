@@ -111,12 +111,12 @@ def checked_token(host: str, token: str | None, key: str) -> bytes | None:
     if token is None:
         if not is_loopback(host):
             raise SettingError(
-                f"host = {quoted(host)} is reached from other hosts, so it needs a token: {key}_from = 'env:NAME', or "
+                f"host = {quoted(host)} accepts other computers, so a token is required: {key}_from = 'env:NAME' or "
                 "'file:PATH'"
             )
         return None
     if len(token) < SHORTEST_TOKEN or not token.isascii() or not token.isprintable():
-        raise SettingError(f"the token has {len(token)} characters: it needs {SHORTEST_TOKEN} or more of ASCII")
+        raise SettingError(f"the token has {len(token)} characters; it must have at least {SHORTEST_TOKEN}, all ASCII")
     return token.encode()
 
 

@@ -60,7 +60,7 @@ class LineEdges:
             raise PortError(not_allowed(chip, "gpio", "gpio")) from None
         except (OSError, ValueError) as problem:
             why = getattr(problem, "strerror", None) or problem
-            raise PortError(f"lines {quoted(wanted)} of {chip} cannot be had: {why}") from None
+            raise PortError(f"lines {quoted(wanted)} of {chip} are not available: {why}") from None
 
     def levels(self) -> dict[int | str, int]:
         """The levels now. Raises PortError."""

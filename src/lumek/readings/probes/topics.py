@@ -6,7 +6,7 @@ from typing import Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import SettingError
-from lumek.readings.mqtt import Connection, Incoming, place_of
+from lumek.readings.mqtt import BrokerConnection, BrokerMessage, place_of
 from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.document import checked_pointer, document_of, pointed_at, utf8_text
 from lumek.readings.probes.feed import Feed, FeedProbe
@@ -47,7 +47,7 @@ class MqttTopics(Feed):
         clock: TimeSource = HOST_CLOCK,
     ) -> None:
         super().__init__(clock)
-        self._connection = Connection(
+        self._connection = BrokerConnection(
             host, port, user=user, password=password, tls=tls, ca=ca, retry_s=retry_s, came=self._came
         )
         self._connection.start()
@@ -92,7 +92,7 @@ class MqttTopics(Feed):
         self._connection.subscribe(topic)
         return probe
 
-    def _came(self, message: Incoming) -> None:
+    def _came(self, message: BrokerMessage) -> None:
         if message.topic is None:
             self.reject(f"{self._connection.place} sent a message with a topic that is not text (UTF-8)")
         else:

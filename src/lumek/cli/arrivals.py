@@ -11,7 +11,7 @@ from lumek.messages.models import KINDS
 from lumek.messages.opened import OpenDesk
 
 
-class Guests:
+class Arrivals:
     """Where it comes in.
 
     faces: the content of the faces that were sent last, and are shown.
