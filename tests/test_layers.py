@@ -31,8 +31,9 @@ MAY = {
     "ports": {*GROUND, "ports"},
     "fields": {*GROUND, "fields", "core", "motions"}, "motions": {*GROUND, "core"},
     "_play": {*GROUND, "_notice", "core", "motions"},
-    "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_play", "_together", "_upkeep", "core",
-              "lights", "roms"},
+    "panel": {*GROUND, "_driver", "_glyphs", "_lock", "_notebook", "_notice", "_play", "_settings", "_together",
+              "_upkeep", "core", "lights", "roms"},
+    "_settings": {*GROUND, "_upkeep", "lights"},
     "_upkeep": {*GROUND, "_explain", "_raw", "_read_back", "_tending", "core"},
     "_raw": {*GROUND, "_driver", "core"}, "_explain": {"_driver", "core"},
     "_tending": {*GROUND, "_driver", "_notice", "_read_back", "core"},
@@ -63,8 +64,8 @@ HINTS = {"captures", "protocols", "core", "roms", "links", "panel", "twin", "_dr
 
 PORTABLE = {
     "", "errors", "panel", "core", "links", "lights", "fields", "roms", "_driver", "_explain", "_failing", "_glyphs",
-    "_harmless", "_health", "_later", "_lock", "_notice", "_play", "_raw", "_read_back", "_tending", "_together",
-    "_upkeep", "motions",
+    "_harmless", "_health", "_later", "_lock", "_notice", "_play", "_raw", "_read_back", "_settings", "_tending",
+    "_together", "_upkeep", "motions",
 }  # fmt: skip
 PORTABLE_FILES = {"board", "faces.turns", "ports.board", "ports.bit_banged"}
 NOT_PORTABLE = {"roms.file"}

@@ -4,14 +4,15 @@ from lumek._driver import Driver
 from lumek._harmless import quoted
 from lumek._lock import new_lock
 from lumek._notice import notice
+from lumek._settings import CURSOR_SHAPES, Settings, contrast_of
 from lumek._together import Together
-from lumek._upkeep import Upkeep, checked_retries
+from lumek._upkeep import checked_retries
 from lumek.core.cells import Cells
 from lumek.core.geometry import Geometry
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.core.text import cells_of, lines_of
 from lumek.core.values import is_whole
-from lumek.errors import ClosedError, HookupError, PlaceError, SettingError, UnknownSettingError
+from lumek.errors import ClosedError, HookupError, SettingError, UnknownSettingError
 from lumek.lights.backlight import Backlight, LinkLight
 from lumek.roms import rom_named
 
@@ -33,10 +34,6 @@ if TYPE_CHECKING:
     Key = int | slice | tuple[int | slice, int | slice]
 
 
-CURSOR_SHAPES = {None: (False, False), "underline": (True, False), "block": (False, True), "both": (True, True)}
-"""Cursor shape: (underline, blinking block)."""
-
-
 SETTINGS = (
     "backlight", "contrast", "cursor", "cursor_shape", "leftward", "refresh_every_s", "retries", "verify_every_s",
     "visible",
@@ -46,7 +43,7 @@ SETTINGS = (
 RETRIES = 2
 
 
-class Panel(Upkeep):
+class Panel(Settings):
     """A character panel as an array of cells.
 
     Assigning text to a row, a cell, a slice or a block shows it at once and fills the rest of that place with
@@ -123,7 +120,7 @@ class Panel(Upkeep):
         self._backlight = Backlight(backlight)
         self._contrast: Contrast | None = None
         if contrast is not None:
-            self._contrast = _contrast_of(contrast)
+            self._contrast = contrast_of(contrast)
         self._tending: Tending | None = None
         self._flush()
         if refresh_every_s is not None:
@@ -263,90 +260,6 @@ class Panel(Upkeep):
         with self.together():
             self._cells.slide_to(self._cells.shift + int(columns))
 
-    @property
-    def cursor(self) -> tuple[int, int]:
-        """Row and column of the cursor, which shows when `cursor_shape` is set."""
-        return self._cursor
-
-    @cursor.setter
-    def cursor(self, place: tuple[int, int]) -> None:
-        if not isinstance(place, (tuple, list)) or len(place) != 2:
-            raise PlaceError(f"the cursor's place is (row, column), not {quoted(place)}")
-        row, column = self._geometry.row(place[0]), self._geometry.column(place[1])
-        with self.together():
-            self._cursor = row, column
-
-    @property
-    def cursor_shape(self) -> str | None:
-        """How the cursor shows: "underline", "block" (blinking), "both", or None for not at all."""
-        return self._cursor_shape
-
-    @cursor_shape.setter
-    def cursor_shape(self, shape: str | None) -> None:
-        if not isinstance(shape, (str, type(None))) or shape not in CURSOR_SHAPES:
-            raise SettingError(
-                f"there is no cursor shape {quoted(shape)}: shapes are 'underline', 'block', 'both' and None"
-            )
-        with self.together():
-            self._cursor_shape = shape
-
-    @property
-    def leftward(self) -> bool:
-        """Whether text and glyphs are written from the right end of their place to the left.
-
-        The controller does so, too: its address counter counts down (entry mode set, I/D = 0).
-        """
-        return self._leftward
-
-    @leftward.setter
-    def leftward(self, leftward: bool) -> None:
-        leftward = _yes_or_no("leftward", leftward)
-        with self.together():
-            self._leftward = leftward
-
-    @property
-    def visible(self) -> bool:
-        """Whether the cells show; a panel made invisible keeps its text."""
-        return self._on
-
-    @visible.setter
-    def visible(self, visible: bool) -> None:
-        visible = _yes_or_no("visible", visible)
-        with self.together():
-            self._on = visible
-
-    @property
-    def backlight(self) -> bool | float | str:
-        """The backlight as it was set: True or False, a fraction, or a colour.
-
-        A colour is "#rrggbb" or one of the names in `lumek.lights.lamps.COLOURS`. Raises SettingError for anything else
-        of these or more than the light can do, HookupError when the hookup has no light at all.
-        """
-        return self._backlight.value
-
-    @backlight.setter
-    def backlight(self, value: bool | float | str) -> None:
-        with self._lock:
-            self._check_open()
-            self._backlight.ask(value)
-            self._flush()
-
-    @property
-    def contrast(self) -> float | None:
-        """The power of the contrast channel, 0.0 to 1.0, as it was set; None before.
-
-        Raises HookupError when the hookup has no such channel, SettingError outside of 0 to 1.
-        """
-        return None if self._contrast is None else self._contrast.value
-
-    @contrast.setter
-    def contrast(self, fraction: float) -> None:
-        with self._lock:
-            self._check_open()
-            if self._contrast is None:
-                self._contrast = _contrast_of(None)
-            self._contrast.dim(fraction)
-
     def together(self) -> "Together":
         """A `with` block whose assignments reach the panel as one, at its end; also when it ends with an error.
 
@@ -451,19 +364,3 @@ class Panel(Upkeep):
             written, shown, drawn = self._cells.lost.pop(0)
             why = "all eight slots are taken" if drawn else f"ROM {self._rom.name} lacks it, and it has no drawing"
             notice(f"'{shown}' is shown for '{written}': {why}")
-
-
-def _contrast_of(channel: "Channel | None") -> "Contrast":
-    from lumek.lights.backlight import Contrast  # needed only by programs that set it
-
-    return Contrast(channel)
-
-
-def _yes_or_no(what: str, value: bool) -> bool:
-    try:
-        known = value in (True, False)
-    except Exception:  # some numbers refuse to be compared
-        known = False
-    if not known:
-        raise SettingError(f"{what} is True or False, not {quoted(value)}")
-    return bool(value)

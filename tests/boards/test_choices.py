@@ -29,7 +29,7 @@ METHODS = sorted({(name, method) for name, methods in TABLES for method in metho
 @pytest.mark.parametrize(("name", "method"), METHODS)
 def test_a_chosen_method_is_one_of_its_class_or_of_one_that_this_inherits_from(name: str, method: str) -> None:
     module, _, owner = name.partition(":")
-    inherited = classes("links.byte_port")["BytePort"] | classes("_upkeep")["Upkeep"]
+    inherited = classes("links.byte_port")["BytePort"] | classes("_upkeep")["Upkeep"] | classes("_settings")["Settings"]
     assert method in classes(module)[owner] | inherited
 
 
