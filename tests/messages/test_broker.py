@@ -16,7 +16,9 @@ import pytest
 import trustme
 
 from lumek.cli import main
+from lumek.messages import Desk
 from lumek.messages.fleet import Fleet, Sending
+from lumek.messages.opened import OpenDesk
 from support.broker import Broker, Message, broker, free_port, listener
 from support.waiting import until
 
@@ -324,3 +326,18 @@ def test_the_fleet_of_the_examples_comes_up_with_one_command() -> None:
     done = subprocess.run(command, capture_output=True, text=True, timeout=120, check=True)
     shown = {line.partition(":")[0] for line in done.stdout.splitlines()}
     assert (shown, done.stderr) == ({"gate", "hive-1", "hive-2", "hive-3", "terrace"}, "")
+
+
+def test_a_trouble_is_reported_once_it_lasts_and_when_it_is_over(caplog: pytest.LogCaptureFixture) -> None:
+    class Way:
+        trouble = ""
+
+    way = Way()
+    desk = OpenDesk(Desk(), {"phone": way})
+    for second, trouble in enumerate(("yet", "", "gone", "", "gone", "gone", "gone", "gone", "", "", "", "")):
+        way.trouble = trouble
+        desk.tell(float(second))
+    assert [one.getMessage() for one in caplog.records] == [
+        "messages from phone: gone",
+        "messages from phone: working again",
+    ]

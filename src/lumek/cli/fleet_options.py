@@ -66,13 +66,14 @@ def account_of(broker: str, user: str | None, tls: bool, ca: Path | None, root: 
 
 def _from_file(path: Path) -> dict[str, Any]:
     from lumek.config.tables import Tables, file_text
+    from lumek.messages.broker import Broker
     from lumek.messages.tables import broker_of, settings_of
 
     text = file_text(path, "file", "docs/fleet.md describes [broker]", FaceError)
     table = broker_of(Tables(text, str(path), "file", FaceError), path)
     if table is None:
         raise FaceError(f"{path} has no table [broker]")
-    settings = settings_of(table, None, path.parent)
+    settings = settings_of(table, Broker.__init__, path.parent)
     return {key: value for key, value in settings.items() if key in FLEET_KEYS}
 
 

@@ -196,7 +196,7 @@ class FaceFile:
                 or (desk is not None and desk.over)
             )
             if desk is not None:
-                show.after["reporting on messages"] = lambda now: desk.tell()
+                show.after["reporting on messages"] = lambda now: desk.tell(now.seconds)
                 if (broker := desk.broker) is not None:
                     show.after["publishing to the broker"] = lambda now: broker.tell(
                         [stand.seen() for stand in stands], poller.readings(), now

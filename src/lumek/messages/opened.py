@@ -11,20 +11,31 @@ if TYPE_CHECKING:
     from lumek.messages.ways.way import WayIn
 
 
+STEADY_S = 2.0
+"""How long a trouble lasts before it is reported."""
+
+
 class OpenDesk:
     """A desk, the ways in that bring to it, and the broker to which the panels are published."""
 
     def __init__(self, desk: Desk, ways: "Mapping[str, WayIn]", broker: "Broker | None" = None) -> None:
         self.desk, self.ways, self.broker = desk, ways, broker
         self._told: dict[str, str] = {}
+        self._seen: dict[str, tuple[str, float]] = {}
 
-    def tell(self) -> None:
-        """Report ways in that fail, each cause once, and those that work again."""
+    def tell(self, seconds: float) -> None:
+        """Report ways in that fail, each cause once, and those that work again; what passes at once is left out.
+
+        seconds: now; they never go back.
+        """
         everything = {f"messages from {name}": way.trouble for name, way in self.ways.items()}
         if self.broker is not None:
             everything["[broker]"] = self.broker.trouble
         for name, trouble in everything.items():
-            if trouble != self._told.get(name, "") and not (trouble and name not in self._told and "yet" in trouble):
+            seen, since = self._seen.get(name, ("", seconds))
+            if trouble != seen or name not in self._seen:
+                self._seen[name] = trouble, seconds
+            elif trouble != self._told.get(name, "") and seconds - since >= STEADY_S:
                 self._told[name] = trouble
                 notice(f"{name}: {trouble or 'working again'}")
 

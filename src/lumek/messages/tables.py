@@ -82,12 +82,8 @@ BrokerTable = table(
 """[broker]."""
 
 
-def settings_of(said: Table, function: Callable[..., Any] | None, folder: Path) -> dict[str, Any]:
-    """The settings that a table says, with paths from the folder of the file.
-
-    function: which takes them; default: that of a broker.
-    """
-    function = Broker.__init__ if function is None else function
+def settings_of(said: Table, function: Callable[..., Any], folder: Path) -> dict[str, Any]:
+    """The settings that a table has for a function, with paths from the folder of the file."""
     settings = said.model_dump(exclude={"kind", "allow"}, exclude_unset=True)
     for key, one in parameters(function).items():
         if "PathLike" in one.annotation and settings.get(key):
@@ -128,7 +124,7 @@ class MessagesFile:
             broker = None
             if self.broker is not None:
                 with self._placing("[broker]"):
-                    broker = Broker(**settings_of(self.broker, None, self.path.parent))
+                    broker = Broker(**settings_of(self.broker, Broker.__init__, self.path.parent))
                 stack.callback(broker.close)
                 broker.open(desk, self.broker.allow)
             stack.callback(desk.end)  # while its answers can still be sent
