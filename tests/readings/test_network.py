@@ -113,6 +113,7 @@ def test_values_of_one_document_and_what_a_server_can_do_wrong() -> None:
             (send(b"<html>no"), "invalid", "not JSON: Expecting value"),
             (send(b'\xff\xfe{"hive'), "invalid", "is not text (UTF-8)"),
             (send(b"[" * 100_000), "invalid", "not JSON"),
+            (send(b"[" * 101 + b"]" * 101), "invalid", "more than 100 levels"),
             (send(b'{"hive": "' + b"x" * 1_000_000 + b'"}'), "invalid", "sends more than 262144 bytes"),
             (send(b'{"hive": {"weight": NaN}}'), "invalid", "nan is not a number"),
             (send(b'{"hive": {"weight": 1' + b"0" * 5000 + b"}}"), "invalid", ""),

@@ -4,7 +4,6 @@ import re
 import tomllib
 from collections.abc import Iterable, Iterator
 from difflib import get_close_matches
-from json import loads
 from pathlib import Path
 from typing import Any, ClassVar, TypeVar, get_args
 
@@ -12,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from lumek._files import read_text
 from lumek._harmless import harmless, quoted
+from lumek._json import json_value
 from lumek.config.secrets import FROM, SECRETS
 from lumek.errors import LumekError
 
@@ -62,7 +62,7 @@ class Tables:
         self.error = error
         try:
             if json:
-                self.raw = loads(text)
+                self.raw = json_value(text)
                 return
             refuse_deep_keys(text)
             self.raw = tomllib.loads(text)

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import lumek
 from lumek import errors, fields
 from lumek._harmless import quoted
+from lumek._json import json_value
 from lumek.errors import HookupError, SettingError
 from lumek.firmware import choices
 from lumek.firmware.files import Files, file_name
@@ -101,7 +102,7 @@ def is_written(folder: Path) -> bool:
 def listed_in(manifest: bytes) -> list[str]:
     """The files that a manifest lists which was found somewhere: those that are below its folder."""
     try:
-        files = json.loads(manifest[:LONGEST_MANIFEST])["files"]
+        files = json_value(manifest[:LONGEST_MANIFEST])["files"]
     except (ValueError, KeyError, TypeError, RecursionError):
         return []
     paths = list(files)[:MOST_LISTED] if isinstance(files, dict) else []

@@ -13,12 +13,13 @@ says that it is on the glass, and is on the disk before the sender is answered. 
 import os
 from collections import OrderedDict
 from errno import ENOSPC
-from json import dumps, loads
+from json import dumps
 from pathlib import Path
 from threading import Lock
 from typing import Any
 
 from lumek._files import PLAIN, keep_to_us, read_at, read_bytes, sync_folder
+from lumek._json import json_value
 from lumek.errors import SettingError
 from lumek.messages.models import Answer, iso
 
@@ -135,12 +136,12 @@ class Record:
             return
         for raw in content.split(b"\n"):
             try:
-                line = loads(raw)
+                line = json_value(raw)
                 answer = {key: line[key] for key in Answer.model_fields if key in line}
                 if line["state"] == "showing":
                     answer |= {"state": "unsure", "received": line["time"], "why": UNSURE}
                 self._remember(Answer.model_validate(answer))
-            except (ValueError, TypeError, KeyError):  # also of a line that somebody wrote by hand
+            except (ValueError, TypeError, KeyError, RecursionError):  # also of a line that somebody wrote by hand
                 continue
 
     def _close(self) -> None:

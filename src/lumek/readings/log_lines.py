@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
+from lumek._json import json_value
 from lumek.readings.reading import Reading, timestamp
 
 BEFORE = "time", "name", "value", "unit", "flaw"
@@ -41,7 +42,7 @@ def is_log(names: Sequence[str]) -> bool:
 def json_rows(text: str) -> list[dict[str, Any]]:
     """The objects of JSON Lines. Raises ValueError for a line that is not one."""
     try:
-        rows = [json.loads(line) for line in text.split("\n") if line.strip()]
+        rows = [json_value(line) for line in text.split("\n") if line.strip()]
     except RecursionError:
         raise ValueError("a line is nested too deeply") from None
     for row in rows:
@@ -72,7 +73,7 @@ def is_line(begins: bytes) -> bool:
     if not end:
         return line == JSON_START[: len(line)] or line.startswith(JSON_START)
     try:
-        row = json.loads(line)
+        row = json_value(line)
     except (ValueError, RecursionError):
         return False
     return isinstance(row, dict) and {*BEFORE} <= row.keys()
@@ -81,7 +82,7 @@ def is_line(begins: bytes) -> bool:
 def time_of(line: str, is_csv: bool) -> float | None:
     """The time of the first line of a log; None for what is none."""
     try:
-        time = line.partition(",")[0] if is_csv else json.loads(line)["time"]
+        time = line.partition(",")[0] if is_csv else json_value(line)["time"]
         return datetime.fromisoformat(time).timestamp()
     except (ValueError, TypeError, KeyError, RecursionError):
         return None

@@ -1,10 +1,10 @@
 """Values out of JSON documents and lines of text."""
 
-import json
 import re
 from typing import Any
 
 from lumek._harmless import quoted
+from lumek._json import json_value
 from lumek.errors import GarbledError, SettingError
 from lumek.readings.extras import wanted_by
 from lumek.readings.reading import number_in
@@ -19,7 +19,7 @@ def document_of(content: bytes | str) -> Any:
     """A JSON document. Raises GarbledError for what is not JSON, is too long or too deep."""
     text = content if isinstance(content, str) else utf8_text(content)
     try:
-        return json.loads(text)
+        return json_value(text)
     except (ValueError, RecursionError) as problem:  # the first also for a number of thousands of digits
         raise GarbledError(f"not JSON: {str(problem)[:200]}") from None
 
