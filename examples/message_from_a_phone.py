@@ -15,6 +15,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from json import dumps, loads
 from pathlib import Path
+from socket import create_server
 from urllib.error import HTTPError
 from urllib.request import Request, urlopen
 from uuid import uuid4
@@ -24,7 +25,8 @@ from apiary import run, show
 from lumek import Panel
 from lumek.faces.file import read
 
-PORT = 18_088
+with create_server(("127.0.0.1", 0)) as free:
+    PORT = free.getsockname()[1]  # whatever port this computer has free; a host of your own has one that stays
 
 HIVE = f"""
 [deck]

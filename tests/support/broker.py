@@ -4,8 +4,9 @@ import socket
 import subprocess
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
+from secrets import randbelow
 from shutil import which
 from typing import Any
 
@@ -19,8 +20,11 @@ Message = paho.mqtt.client.MQTTMessage
 
 
 def free_port() -> int:
-    with socket.create_server(("127.0.0.1", 0)) as listener:
-        return int(listener.getsockname()[1])
+    """A port where nobody listens, below those that connections get for their own end (32768 and more on Linux)."""
+    while True:
+        port = 20_000 + randbelow(12_000)
+        with suppress(OSError), socket.create_server(("127.0.0.1", port)):
+            return port
 
 
 class Broker:
