@@ -7,6 +7,7 @@ With --for 10s it ends by itself. Needs mosquitto (apt install mosquitto) and th
 """
 
 import shutil
+import signal
 import socket
 import subprocess
 import sys
@@ -22,7 +23,10 @@ LUMEK = [sys.executable, "-m", "lumek"]
 
 
 def main() -> int:
-    """Start everything, watch, and end everything."""
+    """Start everything, watch, and end everything, also when the terminal is closed."""
+    stopped: list[int] = []
+    for one in {"SIGINT", "SIGTERM", "SIGHUP"} & {*dir(signal)}:
+        signal.signal(getattr(signal, one), lambda number, frame: stopped.append(number))
     broker = shutil.which("mosquitto", path="/usr/sbin:/usr/local/sbin:/usr/bin:/usr/local/bin:/opt/homebrew/sbin")
     if broker is None:
         print("this example needs the broker mosquitto: apt install mosquitto", file=sys.stderr)
@@ -38,20 +42,24 @@ def main() -> int:
         wait_for(PORT)
         for name in HOSTS:
             start(stack, [*LUMEK, "run", str(HERE / f"{name}.toml"), "--twin"])
-        time.sleep(2)
-        try:
-            return subprocess.call([*LUMEK, "fleet", "watch", "--broker", f"localhost:{PORT}", *sys.argv[1:]])
-        except KeyboardInterrupt:
-            return 0
+        come_up = time.monotonic() + 2
+        while time.monotonic() < come_up and not stopped:
+            time.sleep(0.05)
+        watch = start(stack, [*LUMEK, "fleet", "watch", "--broker", f"localhost:{PORT}", *sys.argv[1:]], seen=True)
+        while watch.poll() is None and not stopped:
+            time.sleep(0.05)
+    if stopped:
+        return 0 if stopped[0] == signal.SIGINT else 128 + stopped[0]
+    return watch.returncode
 
 
-def start(stack: ExitStack, command: list[str]) -> None:
-    """Start a program, which is ended with the stack; Ctrl-C in the terminal is for the watching alone."""
-    process = subprocess.Popen(
-        command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True
-    )
+def start(stack: ExitStack, command: list[str], seen: bool = False) -> subprocess.Popen[bytes]:
+    """Start a program, which is ended with the stack. What is not seen has no terminal, nor its Ctrl-C."""
+    file = None if seen else subprocess.DEVNULL
+    process = subprocess.Popen(command, stdin=file, stdout=file, stderr=file, start_new_session=not seen)
     stack.callback(process.wait)
     stack.callback(process.terminate)
+    return process
 
 
 def wait_for(port: int) -> None:

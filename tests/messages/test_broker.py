@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import jinja2
+import psutil
 import pytest
 import trustme
 
@@ -326,6 +327,20 @@ def test_the_fleet_of_the_examples_comes_up_with_one_command() -> None:
     done = subprocess.run(command, capture_output=True, text=True, timeout=120, check=True)
     shown = {line.partition(":")[0] for line in done.stdout.splitlines()}
     assert (shown, done.stderr) == ({"gate", "hive-1", "hive-2", "hive-3", "terrace"}, "")
+    for ends, code in ((signal.SIGTERM, 143), (signal.SIGHUP, 129), (signal.SIGINT, 0)):
+        fleet = subprocess.Popen(command[:2], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, start_new_session=True)
+        until(lambda: hosts() == 5, "all hosts are started")
+        (os.killpg if ends == signal.SIGINT else os.kill)(fleet.pid, ends)  # the terminal sends Ctrl-C to all
+        assert (fleet.communicate(timeout=60)[1], fleet.returncode) == (b"", code)
+        assert hosts() == 0
+
+
+def hosts() -> int:
+    return sum(
+        "run" in (process.info["cmdline"] or ())
+        for process in psutil.process_iter(["cmdline"])
+        if "examples/fleet/" in " ".join(process.info["cmdline"] or ())
+    )
 
 
 def test_a_trouble_is_reported_once_it_lasts_and_when_it_is_over(caplog: pytest.LogCaptureFixture) -> None:
