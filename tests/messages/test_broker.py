@@ -235,8 +235,11 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
         for command in (["list"], ["watch", "--for", "1s"]):
             out, _ = fleet(capsys, *command, *place)
             assert ("evil" in out, "\x1b" in out, "\u202e" in out) == (True, False, False)
-    _, err = fleet(capsys, "list", "--broker", "127.0.0.1:x", code=2)
-    assert "the port must be a number" in err
+        seen._connection.publish("lumek/panel/evil/state", b"", 1, retain=True)
+        until(lambda: "evil" not in seen.states())
+        assert not seen.is_online("evil")
+    for there, why, code in (("127.0.0.1:x", "the port must be a number", 2), ("[::1]:18999", "::1 port 18999: ", 1)):
+        assert why in fleet(capsys, "list", "--broker", there, code=code)[1]
 
 
 @pytest.mark.slow

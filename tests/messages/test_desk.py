@@ -206,7 +206,7 @@ def test_commands_choose_faces_hold_them_and_switch_light() -> None:
         ("[" * 10_000, "10000 characters"),
         ('{"a":' * 200 + "1" + "}" * 200, "nested too deeply"),
         ('{"seconds": ' + "9" * 5_000 + "}", "is not JSON"),
-        ("{}", "so it does nothing"),
+        ("{}", "it does nothing: it needs at least one of text, "),
         ('{"text": "x", "face": "day"}', "send them as two messages"),
         ('{"text": "x", "level": "loud"}', "'low', 'normal' or 'urgent'"),
         ('{"text": "x", "colour": 1}', "has no key 'colour'"),

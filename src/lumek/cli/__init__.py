@@ -51,8 +51,6 @@ COMPLETION = {
 class LumekCommands(Commands):
     """The group of all commands."""
 
-    names = COMMANDS
-
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         """List the commands without loading them."""
         super().format_commands(ctx, formatter)
@@ -62,13 +60,12 @@ class LumekCommands(Commands):
             formatter.write_dl([(f"in {shell}", line) for shell, line in COMPLETION.items()])
 
 
-@click.command(cls=LumekCommands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
-@click.version_option(package_name="lumek", message="lumek %(version)s")
-@click.pass_context
-def lumek(ctx: click.Context) -> None:
-    """Character LCD panels as arrays of cells, real or simulated."""
-    if ctx.invoked_subcommand is None:
-        click.echo(ctx.get_help())
+lumek = click.version_option(package_name="lumek", message="lumek %(version)s")(
+    LumekCommands(
+        "lumek", COMMANDS, "Character LCD panels as arrays of cells, real or simulated.",
+        context_settings={"help_option_names": ["-h", "--help"]},
+    )
+)  # fmt: skip
 
 
 def main(arguments: list[str] | None = None) -> NoReturn:

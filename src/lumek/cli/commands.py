@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from importlib import import_module
-from typing import ClassVar
+from typing import Any
 
 import click
 
@@ -10,14 +10,15 @@ from lumek._harmless import quoted
 
 
 class Commands(click.Group):
-    """Commands by name.
+    """Commands by name; without one, their help.
 
     names: {name: what it does}, so that --help loads none of them.
     prefix: before the name in the name of its module.
     """
 
-    names: ClassVar[Mapping[str, str]] = {}
-    prefix: ClassVar[str] = ""
+    def __init__(self, name: str, names: Mapping[str, str], help: str, prefix: str = "", **settings: Any) -> None:
+        super().__init__(name, help=help, callback=_help, invoke_without_command=True, **settings)
+        self.names, self.prefix = names, prefix
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         """The names, in the order in which they are met."""
@@ -34,3 +35,9 @@ class Commands(click.Group):
         """List the commands without loading them."""
         with formatter.section("Commands"):
             formatter.write_dl(list(self.names.items()))
+
+
+@click.pass_context
+def _help(ctx: click.Context) -> None:
+    if ctx.invoked_subcommand is None:
+        click.echo(ctx.get_help())

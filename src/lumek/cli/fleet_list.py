@@ -9,6 +9,7 @@ from lumek.cli.output import say, say_json
 
 if TYPE_CHECKING:
     from lumek.messages.fleet import Fleet
+    from lumek.messages.reports import PanelState
 
 
 @click.command(name="list")
@@ -17,22 +18,21 @@ if TYPE_CHECKING:
 def command(settings: dict[str, Any], as_json: bool) -> None:
     """List the panels, their hosts, and what they show."""
     with fleet_on(settings) as fleet:
-        names = sorted(fleet.members)
+        states = fleet.states()
         if as_json:
-            say_json([{**fleet.members[name].state.model_dump(), "online": fleet.is_online(name)} for name in names])
+            say_json([{**state.model_dump(), "online": fleet.is_online(name)} for name, state in states.items()])
             return
-        if not names:
+        if not states:
             say("no panels on this broker")
             return
-        for line in columns_of(fleet, names):
+        for line in columns_of(fleet, states):
             say(line)
 
 
-def columns_of(fleet: "Fleet", names: list[str]) -> list[str]:
+def columns_of(fleet: "Fleet", states: "dict[str, PanelState]") -> list[str]:
     """The panels in columns."""
     rows = [("panel", "host", "size", "state", "shows")]
-    for name in names:
-        state = fleet.members[name].state
+    for name, state in states.items():
         online = "offline" if not fleet.is_online(name) else "online" if state.answers else "no answer"
         text = " | ".join(shown for row in state.rows if (shown := row.replace("\ufffc", "▪").strip()))
         rows.append((name, state.host, state.size, online, text))

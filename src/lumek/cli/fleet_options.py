@@ -1,6 +1,7 @@
 """Options that name a broker, and the fleet on it."""
 
 import os
+import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import wraps
@@ -16,6 +17,9 @@ if TYPE_CHECKING:
 
 PASSWORD = "LUMEK_PASSWORD"
 """The environment variable with the password. An option would show it to everyone who lists processes."""
+
+PLACE = re.compile(r"(?:\[(?P<six>[^\[\]]+)\]|(?P<host>[^:]+))(?::(?P<port>[^:]*))?")
+"""HOST, HOST:PORT or [IPv6]:PORT; anything else is a host, as an IPv6 address without brackets is."""
 
 GATHER_S = 10.0
 """How long the broker may take to answer."""
@@ -54,13 +58,12 @@ def account_of(broker: str, user: str | None, tls: bool, ca: Path | None, root: 
     settings: dict[str, Any] = {key: value for key, value in given.items() if value is not None}
     if broker.endswith(".toml"):
         return _from_file(Path(broker)) | settings
-    host, colon, port = broker.rpartition(":") if not broker.startswith("[") else (broker, "", "")
-    if colon and host and ":" not in host:
+    place = PLACE.fullmatch(broker)
+    settings["host"] = (place["six"] or place["host"]) if place else broker
+    if place and (port := place["port"]) is not None:
         if not port.isascii() or not port.isdigit():
-            raise click.UsageError(f"--broker {broker}: the port must be a number, such as {host}:1883")
-        settings |= {"host": host, "port": int(port)}
-    else:
-        settings["host"] = broker
+            raise click.UsageError(f"--broker {broker}: the port must be a number, as in HOST:1883")
+        settings["port"] = int(port)
     return settings | ({"password": os.environ[PASSWORD]} if PASSWORD in os.environ else {})
 
 

@@ -56,9 +56,9 @@ def command(
     message = message_of(text)
     message |= {key: value for key, value in (("seconds", seconds), ("level", level), ("fit", fit)) if value}
     with fleet_on(settings) as fleet:
-        names = fleet.named([name])
+        names = list(fleet.states([name]))
         if not names:
-            there = ", ".join(sorted(fleet.members)[:NAMED]) or "none"
+            there = ", ".join(list(fleet.states())[:NAMED]) or "none"
             raise CheckError(f"no panel on this broker matches {name!r}; panels: {there}")
         sending = fleet.send(names, message, wait_s)
         wait_with_progress(fleet, sending, wait_s)

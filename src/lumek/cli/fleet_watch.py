@@ -1,6 +1,7 @@
 """lumek fleet watch: the panels on a broker, drawn as simulated ones."""
 
 from collections.abc import Sequence
+from itertools import islice
 from time import monotonic, sleep
 from typing import Any
 
@@ -89,10 +90,9 @@ class View:
     def render(self, seconds: float) -> RenderableType:
         """All panels, as they are now."""
         fleet = self._fleet
-        names = fleet.named(self._patterns)
+        states = fleet.states(self._patterns)
         panels, titles = [], []
-        for name in names[:MOST_DRAWN]:
-            state = fleet.members[name].state
+        for name, state in islice(states.items(), MOST_DRAWN):
             try:
                 online = fleet.is_online(name)
                 if name in self._doubles:
@@ -106,8 +106,8 @@ class View:
         if not panels:
             return Text(fleet.trouble or f"no panel on this broker matches {' '.join(self._patterns)}")
         views = terminal_views(panels, self._console, seconds=seconds, spare=1, titles=titles)
-        there = sum(fleet.is_online(name) for name in names)
-        line = f"{len(names)} panels, {there} online"
+        there = sum(fleet.is_online(name) for name in states)
+        line = f"{len(states)} panel{'s' if len(states) > 1 else ''}, {there} online"
         return Group(views, Text(f"{line}; {fleet.trouble}" if fleet.trouble else line, "dim"))
 
     def _what(self, name: str, state: PanelState) -> str:
@@ -146,8 +146,8 @@ def watch(settings: dict[str, Any], patterns: Sequence[str], seconds: float | No
 
 def _tell_changes(fleet: Fleet, patterns: Sequence[str], told: dict[str, str]) -> None:
     """A line for each panel that shows something else than before."""
-    for name in fleet.named(patterns):
-        rows = " | ".join(row.replace("\ufffc", "▪").strip() for row in fleet.members[name].state.rows)
+    for name, state in fleet.states(patterns).items():
+        rows = " | ".join(row.replace("\ufffc", "▪").strip() for row in state.rows)
         line = f"{name}: {rows}" if fleet.is_online(name) else f"{name}: offline"
         if told.get(name) != line:
             told[name] = line

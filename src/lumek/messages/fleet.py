@@ -125,12 +125,17 @@ class Fleet:
 
     def is_online(self, name: str) -> bool:
         """Whether the host of a panel is there."""
-        return self.members[name].state.host in self.online
+        member = self.members.get(name)
+        return member is not None and member.state.host in self.online
 
-    def named(self, patterns: Iterable[str]) -> list[str]:
-        """The panels whose names fit one of the patterns, as 'hive-*'; sorted."""
+    def states(self, patterns: Iterable[str] = ("*",)) -> dict[str, PanelState]:
+        """What the panels show now whose names fit one of the patterns, as 'hive-*'; sorted by name."""
         patterns = list(patterns)
-        return sorted(name for name in list(self.members) if any(fnmatchcase(name, one) for one in patterns))
+        return {
+            name: member.state
+            for name, member in sorted(self.members.items())
+            if any(fnmatchcase(name, one) for one in patterns)
+        }
 
     def send(self, names: Sequence[str], message: dict[str, Any], expires_s: float = 60.0) -> Sending:
         """Send a message to panels.

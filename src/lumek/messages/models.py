@@ -85,7 +85,7 @@ class Message(Table):
     def _asks_for_something(self) -> Self:
         asked = self.asks
         if not asked:
-            raise ValueError(f"it has none of {', '.join(KINDS)}: so it does nothing")
+            raise ValueError(f"it does nothing: it needs at least one of {', '.join(KINDS)}")
         if self.text is not None and (beside := [one for one in asked if one not in ("text", "light")]):
             raise ValueError(f"it has text and {' and '.join(beside)}: send them as two messages")
         if self.row is None and (self.column or self.width is not None or self.height != 1):
@@ -131,7 +131,7 @@ class Answer(BaseModel):
     )
     left_out: int = Key(0, description="number of control characters and escape sequences removed from the text")
     again: bool = Key(False, description="whether a message with this id had been shown before")
-    why: str = Key("", description="why it was not shown, for people")
+    why: str = Key("", description="the reason, when it was not shown")
 
     def json_text(self) -> str:
         """It as JSON, in ASCII alone: harmless on a terminal. Keys that say nothing are left out."""

@@ -47,10 +47,10 @@ class PanelHealth(Report):
     """ROOT/panel/PANEL/health: how a panel has been. Retained."""
 
     panel: str = Key(description="its name")
-    transfers: int = Key(description="what was sent or read in one piece")
+    transfers: int = Key(description="transfers on the bus so far")
     errors: int = Key(description="transfers that failed")
     retries: int = Key(description="transfers that were repeated")
-    restarts: int = Key(description="how often it was synchronised again")
+    restarts: int = Key(description="times it was synchronised again")
     repaired: int = Key(description="bytes that were found different, and written again")
     last_error: str | None = Key(description="the last error")
     answers: bool = Key(description="whether the last transfer arrived")
@@ -78,5 +78,5 @@ class FacesReport(Report):
         description="'taken': the host shows it; 'refused': the host keeps its faces"
     )
     digest: str = Key(description="the first 16 hexadecimal digits of the SHA-256 of the file")
-    why: str = Key(description="why it is refused, for people")
+    why: str = Key(description="the reason, when it is refused")
     time: str = Key(description=TIME)

@@ -229,7 +229,8 @@ class BrokerConnection:
 
     def _on_fail(self, client: "Client", data: object) -> None:
         problem = sys.exc_info()[1]
-        self.trouble = f"no connection to {self.place}: {problem or 'it does not answer'}"
+        why = getattr(problem, "strerror", None) or problem or "it does not answer"
+        self.trouble = f"no connection to {self.place}: {why}"
 
     def _on_disconnect(self, client: "Client", data: object, flags: object, reason: Any, properties: object) -> None:
         self.is_up = False
