@@ -1,5 +1,6 @@
 """What the examples share: readings of a day at a made-up apiary, the view in the terminal, and how errors end."""
 
+import os
 import signal
 
 signal.signal(signal.SIGINT, signal.SIG_DFL)  # while all is loaded, Ctrl-C just ends it
@@ -48,5 +49,7 @@ def run(main: Callable[[], None]) -> None:
         main()
     except KeyboardInterrupt:
         sys.exit(f"{name}: stopped")
+    except BrokenPipeError:  # the reader has gone, as that of "| head"
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     except (LumekError, ValueError) as problem:  # a ValueError from int(): a number was expected
         sys.exit(f"{name}: {problem}; --help says how to call it")

@@ -9,7 +9,6 @@ hosts can reach wants a token, from the variable HIVE_TOKEN.
 import os
 import sys
 import tempfile
-import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -67,14 +66,8 @@ def host() -> Iterator[Panel]:
         file.write_text(HIVE)
         faces = read(file)
         (panel,) = faces.attach(twin=True).values()
-        with faces.show({"": [panel]}) as running:
-            thread = threading.Thread(target=running.run)
-            thread.start()
-            try:
-                yield panel
-            finally:
-                running.stop()
-                thread.join()
+        with faces.show({"": [panel]}) as running, running.in_background():
+            yield panel
 
 
 def main() -> None:

@@ -16,7 +16,6 @@ Needs the extra: pip install 'lumek[serial]'.
 import os
 import pty
 import select
-import threading
 import tty
 from json import dumps, loads
 
@@ -66,15 +65,12 @@ def main() -> None:
     with (
         Poller([]) as poller,
         Show([Stand("", Deck([face]), [panel], inbox=desk.inboxes[""])], poller, refresh_hz=20) as running,
+        running.in_background(),
         SerialWay(os.ttyname(theirs), 9600, whole=True) as way,
     ):
         way.open(desk)
-        thread = threading.Thread(target=running.run)
-        thread.start()
         sensors(ours)
         show(panel.twin)
-        running.stop()
-        thread.join()
     desk.close()
     os.close(ours)
     os.close(theirs)

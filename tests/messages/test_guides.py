@@ -36,7 +36,7 @@ def test_the_messages_of_the_guide_are_understood_and_its_program_runs(capsys: p
         assert understood(line).message.asks
     (program,) = blocks("messages.md", "python")
     exec(program, {})
-    assert capsys.readouterr().out == ""  # nothing is drawn, so nothing is answered
+    assert capsys.readouterr().out == f"shown\n{['Queen seen'.ljust(16), ' ' * 16]}\n"
 
 
 def test_the_references_are_those_of_the_code(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

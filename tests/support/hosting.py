@@ -1,6 +1,5 @@
 """A host on simulated panels that are drawn all the time, and that takes messages."""
 
-import threading
 from collections.abc import Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 
@@ -31,10 +30,5 @@ def host(
         for way in ways:
             stack.enter_context(way)
             way.open(desk)
-        thread = threading.Thread(target=show.run)
-        thread.start()
-        try:
+        with show.in_background():
             yield show
-        finally:
-            show.stop()
-            thread.join()

@@ -1,8 +1,10 @@
 """Decks running on their panels: the loop that draws at its rate, whatever probes and panels do."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from datetime import UTC, datetime, tzinfo
+from threading import Thread
 from time import monotonic, sleep
 from typing import Self
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -144,6 +146,17 @@ class Show:
             # What is late is left out: the next drawing shows what is then.
             due += self.period_s * max(1, math.ceil((monotonic() - due) / self.period_s))
             self._sleep_until(due if seconds is None else min(due, begin + seconds))
+
+    @contextmanager
+    def in_background(self) -> Iterator[Self]:
+        """A block during which `run` draws in a thread of its own; it is stopped at the end of the block."""
+        thread = Thread(target=self.run)
+        thread.start()
+        try:
+            yield self
+        finally:
+            self.stop()
+            thread.join()
 
     def _sleep_until(self, moment: float) -> None:
         while not self._ended and (left := moment - monotonic()) > 0:
