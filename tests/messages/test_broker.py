@@ -205,7 +205,7 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
     with broker(tmp_path, port), ExitStack() as stack, Fleet("127.0.0.1", port) as seen:
         assert "no panels on this broker" in fleet(capsys, "list", *place)[0]
         names = ["gate", "hive-1", "hive-2"]
-        more = {"hive-1": 'version = "3.1.1"'}
+        more = {"hive-1": 'version = "3.1.1"', "gate": 'allow = ["text", "face"]'}
         processes = [stack.enter_context(host(tmp_path, port, name, more.get(name, ""))) for name in names]
         until(lambda: sorted(seen.members) == names)
         out, _ = fleet(capsys, "list", *place)
@@ -217,6 +217,8 @@ def test_a_fleet_is_listed_watched_and_spoken_to(tmp_path: Path, capsys: pytest.
         _, err = fleet(capsys, "show", "gate", '{"face": "no\\u001b[2J"}', *place, code=1)
         assert "gate: refused: face" in err
         assert "\x1b" not in err
+        _, err = fleet(capsys, "show", "*", '{"next": true}', *place, code=1)
+        assert ("gate: refused: next is not allowed here" in err, "not shown on 1 of 3" in err) == (True, True)
         assert "panels: gate, hive-1, hive-2" in fleet(capsys, "show", "roof", "x", *place, code=1)[1]
         assert "has no key 'txt'" in fleet(capsys, "show", "gate", '{"txt": 1}', *place, code=2)[1]
         older = tmp_path / "older.toml"

@@ -238,6 +238,16 @@ def test_what_makes_no_sense_is_refused_in_one_line_that_says_what_is_possible(c
     assert bench.after() == "day"
 
 
+def test_a_refusal_names_the_message_and_the_panels_that_it_was_sent_to() -> None:
+    answers: list[Answer] = []
+    desk = Desk(["gate", "roof"], allow=["text"])
+    for content, id in (('{"id": "x", "next": true}', "x"), ('{"id": 7, "text": "x"}', None), ('{"id": "x"', None),
+                        (b'{"id": "x", "txt": 1}', "x"), ('["x"]' * 9_000, None)):  # fmt: skip
+        assert desk.bring(content, answers.append, panels=["gate", "roof"]) == 2
+        seen = [(one.panel, one.id, one.state) for one in answers]
+        assert (seen, answers.clear()) == ([("gate", id, "refused"), ("roof", id, "refused")], None)
+
+
 def test_control_characters_are_left_out_and_counted() -> None:
     bench = Bench()
     answers = bench.send("\x1b[31mred\x1b[0m\tand\x00 \x1b]0;title\x07\x9b1mplain\r\nsecond")

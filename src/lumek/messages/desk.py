@@ -20,7 +20,7 @@ from lumek.errors import GarbledError
 from lumek.messages.delivery import Delivery, Reply, Usual, send_answer
 from lumek.messages.inbox import Inbox
 from lumek.messages.models import KINDS, Answer, iso
-from lumek.messages.reading import understood
+from lumek.messages.reading import id_in, understood
 from lumek.messages.record import Record
 from lumek.readings.time_source import HOST_CLOCK, TimeSource
 
@@ -74,8 +74,8 @@ class Desk:
         """Bring a message to the desk, from any thread.
 
         content: as it came: plain text, or JSON with the keys of `lumek.messages.models.Message`.
-        reply: gets an answer from each panel that it is for, or one for all that says why it is refused. It must not
-            block, and is called from any thread.
+        reply: gets an answer from each panel that it is for; one for all that says why it is refused, where only the
+            message says for which panels it is. It must not block, and is called from any thread.
         allow: what this sender may ask for; default: what everybody may.
         panels: those that it is for, whatever it says itself.
         id: its id, unless it has one.
@@ -86,9 +86,12 @@ class Desk:
             read = understood(content, self.allow if allow is None else allow)
             inboxes = self._inboxes_of(read.message.panel) if panels is None else [self.inboxes[one] for one in panels]
         except GarbledError as problem:
+            names = [""] if panels is None else panels
+            refusal = Answer(id=id_in(content) or id, state="refused", received=iso(unix), why=str(problem))
             if reply is not None:
-                send_answer(reply, Answer(id=id, state="refused", received=iso(unix), why=str(problem)))
-            return 1
+                for name in names:
+                    send_answer(reply, refusal.model_copy(update={"panel": name}))
+            return len(names)
         if read.message.id is None and id is not None:
             read = read._replace(message=read.message.model_copy(update={"id": id}))
         for inbox in inboxes:

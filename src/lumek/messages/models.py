@@ -26,11 +26,14 @@ TOGGLE = "toggle"
 
 MOST_GLYPHS = 16
 
+LONGEST_NAME = 100
+"""Characters of an id, and of the name of a panel or a face."""
+
 Seconds = Annotated[float, Key(ge=SHORTEST_S, le=LONGEST_S)]
 Row = Annotated[int, Key(ge=-4, le=3)]
 Column = Annotated[int, Key(ge=-40, le=39)]
 Light = bool | Annotated[float, Key(ge=0, le=1)] | Annotated[str, Key(max_length=40)]
-Name = Annotated[str, Key(min_length=1, max_length=100)]
+Name = Annotated[str, Key(min_length=1, max_length=LONGEST_NAME)]
 Rows = Annotated[list[Annotated[int, Key(ge=0, le=31)]], Key(min_length=8, max_length=8)]
 Glyphs = Annotated[dict[str, Rows | Annotated[str, Key(max_length=200)]], Key(max_length=MOST_GLYPHS)]
 

@@ -3,11 +3,12 @@
 from collections.abc import Collection, Iterable
 from typing import NamedTuple
 
+from lumek._json import json_value
 from lumek.config.tables import Tables
 from lumek.core.glyph import Glyph
 from lumek.core.text import LONGEST, cells_of
 from lumek.errors import GarbledError, LumekError
-from lumek.messages.models import KINDS, MOST_GLYPHS, Message
+from lumek.messages.models import KINDS, LONGEST_NAME, MOST_GLYPHS, Message
 from lumek.messages.plain import plain
 
 MOST_BYTES = 16_384
@@ -62,6 +63,17 @@ def understood(content: bytes | str, allowed: Collection[str] = KINDS) -> Unders
     if not shown.strip() and left_out:
         raise GarbledError(f"{THE_MESSAGE} contains only control characters")
     return Understood(message.model_copy(update={"text": shown}), drawings, left_out)
+
+
+def id_in(content: bytes | str) -> str | None:
+    """The id of a message that is not understood, so that its sender knows which of theirs it is; None for none."""
+    if len(content) > MOST_BYTES:
+        return None
+    try:
+        id = json_value(content)["id"]
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return None
+    return id if isinstance(id, str) and 0 < len(id) <= LONGEST_NAME else None
 
 
 def _drawings(message: Message) -> Iterable[tuple[str, Glyph]]:
