@@ -78,7 +78,7 @@ def test_standard_input_goes_to_the_panel(text: bytes, rows: list[str]) -> None:
         (["-", "--send", "1"], "- cannot be combined with --send"),
         (["honey", "--serial", "/dev/ttyUSB0"], "drop TEXT"),
         (["honey", "--baud", "9600"], "--baud needs --serial PORT"),
-        (["--serial", "/dev/nowhere"], "cannot be opened"),
+        (["--serial", "/dev/nowhere"], "there is no serial port '/dev/nowhere'"),
     ],
 )
 def test_what_does_not_go_together_is_refused(options: list[str], why: str, capsys: pytest.CaptureFixture[str]) -> None:

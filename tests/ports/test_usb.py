@@ -311,7 +311,7 @@ def test_what_is_not_such_a_board_is_told_and_never_shown_raw(says: bytes) -> No
 
 
 @pytest.mark.parametrize(("port", "message"), [
-    ("/dev/ttyLUMEK", r"there is no serial port '/dev/ttyLUMEK'; there is: .*Plug the board in"),
+    ("/dev/ttyLUMEK", r"there is no serial port '/dev/ttyLUMEK'; there is: .*Plug it in"),
     ("carrier:pigeon", r"there is no serial port named 'carrier:pigeon'|there is no serial port 'carrier:pigeon'"),
     ("/dev/null", r"serial port '/dev/null' cannot be opened: "),
     ("socket://127.0.0.1:1", r"serial port 'socket://127.0.0.1:1' cannot be opened: .*refused"),

@@ -134,7 +134,8 @@ def list_needs(faces: "FaceFile") -> None:
                 f"only {face.only}" if face.only else "")  # fmt: skip
             need = face.needs(panels[name])
             slots = panels[name].slots
-            say(f"  {face.name:{width}}  {len(face.fields):2} fields, {need} of {slots} slots  {when}".rstrip())
+            fields = "field, " if len(face.fields) == 1 else "fields,"
+            say(f"  {face.name:{width}}  {len(face.fields):2} {fields} {need} of {slots} slots  {when}".rstrip())
     say(f"{len(faces.probes)} probe{'' if len(faces.probes) == 1 else 's'}: {', '.join(faces.probes) or 'none'}")
     for line in places(faces):
         say(line)

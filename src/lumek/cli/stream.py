@@ -78,7 +78,9 @@ class FromSerial(TextInput):
         try:
             return self._serial.Serial(*self._place, timeout=WAIT_S, exclusive=True)
         except (OSError, ValueError) as problem:
-            raise PortError(f"the serial port cannot be opened: {one_line(problem)}") from None
+            from lumek.ports.usb.cable import why_not_open
+
+            raise PortError(why_not_open(self._place[0], problem)) from None
 
     def read(self) -> bytes:
         """What has come."""

@@ -8,7 +8,7 @@ from collections import deque
 from collections.abc import Mapping
 from typing import Any
 
-from lumek.errors import SettingError
+from lumek.errors import PortError, SettingError
 from lumek.messages.models import Answer
 from lumek.messages.reading import MOST_BYTES
 from lumek.messages.ways.way import WayIn
@@ -166,7 +166,12 @@ class SerialWay(LineWay):
         return str(settings["port"])
 
     def _open(self) -> Any:
-        return self._serial.Serial(self._port, self._speed, timeout=WAIT_S, write_timeout=1.0, exclusive=True)
+        try:
+            return self._serial.Serial(self._port, self._speed, timeout=WAIT_S, write_timeout=1.0, exclusive=True)
+        except (OSError, ValueError) as problem:
+            from lumek.ports.usb.cable import why_not_open
+
+            raise PortError(why_not_open(self._port, problem)) from None
 
     def _read(self, source: Any) -> bytes:
         data: bytes = source.read(max(1, min(source.in_waiting, 65_536)))

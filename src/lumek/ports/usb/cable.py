@@ -181,12 +181,12 @@ def _open_port(port: str, baud: int) -> Connection:
             opened.exclusive = True
         opened.open()
     except (OSError, ValueError) as problem:
-        raise PortError(_why_not(port, problem)) from None
+        raise PortError(why_not_open(port, problem)) from None
     connection: Connection = opened
     return connection
 
 
-def _why_not(port: str, problem: Exception) -> str:
+def why_not_open(port: str, problem: Exception) -> str:
     """What to say of a serial port that cannot be opened."""
     from serial.tools.list_ports import comports
 
@@ -201,5 +201,5 @@ def _why_not(port: str, problem: Exception) -> str:
     if error in (EAGAIN, EBUSY) or any(word in text for word in IN_USE):
         return f"serial port {quoted(port)} is in use by another program: close its monitor or editor"
     if error == ENOENT or "FileNotFound" in text:
-        return f"there is no serial port {quoted(port)}; there is: {there}. Plug the board in"
+        return f"there is no serial port {quoted(port)}; there is: {there}. Plug it in"
     return f"serial port {quoted(port)} cannot be opened: {quoted(text, 160)}"
