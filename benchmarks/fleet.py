@@ -171,7 +171,7 @@ def measure(what: str, one: Broker, hosts: list[psutil.Process], panels: int, ro
     )
     print(
         f"  broker         {(after[1].seconds - before[1].seconds) / rounds:6.2f} s of processor a text, "
-        f"{after[1].bytes / 2**20:6.0f} MB; {took / rounds:.2f} s a text",
+        f"{after[1].bytes / 2**20:6.0f} MB; a text every {took / rounds:.2f} s",
         flush=True,
     )
     return times
