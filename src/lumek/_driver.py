@@ -5,7 +5,7 @@ import sys
 from lumek._health import Health
 from lumek.core.geometry import MEMORY
 from lumek.core.instructions import Timing
-from lumek.core.plan import Picture, neighbours, plan
+from lumek.core.plan import Costs, Picture, neighbours, plan
 from lumek.core.startup import POWER_UP_US, startup
 from lumek.errors import HookupError, PortError
 
@@ -42,6 +42,7 @@ class Driver:
         self.health = Health()
         self.timings = [Timing(oscillator_hz, 1 << number) for number in range(geometry.controllers)]
         self._all = Timing(oscillator_hz, (1 << geometry.controllers) - 1)
+        self.costs = Costs(self._all, link.byte_us, getattr(link, "turn_us", 0))
         self.shown: list[Picture] | None = None
         if KEEPS_STEPS:
             self._keep([], "", 0)
@@ -57,8 +58,11 @@ class Driver:
         self.shown = None
         self._started = False
 
-    def show(self, wanted: "list[Picture]") -> None:
-        """Bring each controller to its picture; when what it shows is unknown, by a start-up or a repaint."""
+    def show(self, wanted: "list[Picture]", may_clear: bool = False) -> None:
+        """Bring each controller to its picture; when what it shows is unknown, by a start-up or a repaint.
+
+        may_clear: whether cells that stay may be blank for a moment; see `plan`.
+        """
         shown, self.shown = self.shown, None  # unknown, until everything has arrived
         begun: list[Step] = []
         if shown is None:
@@ -71,9 +75,9 @@ class Driver:
         for number in range(len(wanted)):
             before, now = shown[number], wanted[number]
             timing = self.timings[number]
-            more = neighbours(before, now, self.geometry, timing)
+            more = neighbours(before, now, self.geometry, timing, self.costs)
             if more is None:
-                more, _ = plan(before, now, self.geometry, timing, self.link.byte_us, before)
+                more, _ = plan(before, now, self.geometry, timing, self.costs, before, may_clear)
             steps = steps + more if steps else more
             now.first, now.past = MEMORY, 0
         self.link.send(steps)
@@ -103,7 +107,7 @@ class Driver:
         from lumek.core.repaint import written_again
 
         if self.shown is not None:
-            self.send(written_again(self.shown[number], self.geometry, self.timings[number], cells, slots))
+            self.send(written_again(self.shown[number], self.geometry, self.timings[number], self.costs, cells, slots))
 
     def send(self, steps: "list[Step]") -> None:
         """Send steps that leave what is shown as `shown` has it."""
@@ -170,7 +174,9 @@ class Driver:
         from lumek.core.repaint import synchronised  # needed only when something went wrong, or may have
 
         width = self.link.width
-        return synchronised(shown, self.geometry, width, self.timings, self._all, shift, control, wake_after_us)
+        return synchronised(
+            shown, self.geometry, width, self.timings, self._all, self.costs, shift, control, wake_after_us
+        )
 
     def _repainted(self, pictures: "list[Picture]") -> "list[Picture]":
         """Send everything; the pictures that are then shown. A display that was off comes on last."""
@@ -180,7 +186,7 @@ class Driver:
         steps = self._synchronised(shown, True, control=False, wake_after_us=self._wake_after_us)
         for picture, timing in zip(shown, self.timings):  # noqa: B905  MicroPython's zip has no strict
             everything = range(len(picture.codes))
-            steps += written_again(picture, self.geometry, timing, everything, known_slots(picture))
+            steps += written_again(picture, self.geometry, timing, self.costs, everything, known_slots(picture))
             steps.append(timing.instruction(picture.control()))
         self._send(steps)
         if KEEPS_STEPS:

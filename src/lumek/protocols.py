@@ -110,6 +110,8 @@ class Link(Protocol):
     controllers: controllers that it has an E line for, 1 or 2.
     has_backlight: whether it switches a backlight.
     can_read: whether RW is wired.
+
+    A link may offer more. `turn_us` is what a change of RS takes, in microseconds; without it none is reckoned with.
     """
 
     width: int

@@ -47,7 +47,7 @@ def test_a_clear_is_followed_and_what_it_took_comes_back() -> None:
     panel[0] = "Hive 4"
     assert panel.twin.rows[0] == "Hive 4          "
     assert panel.twin.port.sent - before < 40
-    assert [str(one.words) for one in panel.explain()] == ["write 'Hive'", "set DDRAM address 0x05", "write '4'"]
+    assert [str(one.words) for one in panel.explain()] == ["write 'Hive 4'"]
 
 
 def test_a_program_draws_and_writes_by_itself() -> None:

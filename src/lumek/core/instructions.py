@@ -133,7 +133,7 @@ class Timing:
         self.settle_us = int(-(-SETTLE_CLOCKS * 1_000_000 // oscillator_hz))
         self.data_us = self.scaled(DATA_US) + self.settle_us
         """From one byte of data to the next."""
-        self._usual_us, self._slow_us = self.scaled(INSTRUCTION_US), self.scaled(SLOW_US)
+        self.usual_us, self.slow_us = self.scaled(INSTRUCTION_US), self.scaled(SLOW_US)
 
     def scaled(self, us: int) -> int:
         """The time in whole microseconds, rounded up, of what takes `us` at 270 kHz."""
@@ -141,7 +141,7 @@ class Timing:
 
     def instruction(self, code: int) -> Step:
         """The step that sends one instruction."""
-        us = self._slow_us if code < SLOW_BELOW else self._usual_us
+        us = self.slow_us if code < SLOW_BELOW else self.usual_us
         return Step(0, bytes((code,)), us, 0, self.enables, False)
 
     def write(self, data: bytes) -> Step:

@@ -1,4 +1,4 @@
-"""From what a controller shows to what is wanted: which steps lead there.
+"""From what a controller shows to what is wanted: which steps lead there, in the least time.
 
 The rules that decide what is sent, and in which order, are all in this file.
 
@@ -9,26 +9,35 @@ a list of steps from one picture to another. It depends on nothing else: no cloc
 *Phases.* A plan has these phases, each of which may be empty:
 
 1. Off: switch the display off, if it is to be off.
-2. Clear: one instruction, where it takes less time than writing the cells that differ.
+2. Clear: one instruction, where it takes less time than writing what it blanks.
 3. Entry mode: let the address counter count in the wanted direction.
 4. Leave: write the cells that show a slot which is about to be redrawn, and are to show something else.
 5. Redraw: write the rows of drawings that differ.
 6. Cells: write all other cells that differ.
-7. Slide: shift the display, the shorter way around.
+7. Slide: shift the display, the shorter way around, or by "return home" and from there. Where "return home" leaves the
+   address counter better placed, this comes before 4.
 8. Cursor: bring the address counter to the cursor's cell.
 9. On: set the control bits, if the display is to be on.
 
 *Invariant.* After each byte, a cell that changes shows what it showed before, what it is to show, or a blank; never a
-third thing. `tests/core/test_plan.py` proves it for any two pictures, byte by byte. The order follows from it:
+third thing. A cell whose slot is redrawn shows rows of the old drawing and of the new. One that stays shows the same
+throughout, unless the caller lets it be blank for a moment (`may_clear`). `tests/core/test_plan.py` proves it for any
+two pictures, byte by byte. The order follows from it:
 
 - A panel that was dark comes back complete, because switching on is last (9), and goes dark at once (1).
 - A slot gets another drawing (5) only after the cells that leave it have left (4), and before the cells that come to it
   arrive (6). A cell that goes from one redrawn slot to another can show neither drawing meanwhile, so it is blank.
 - Writing moves the address counter, so the cursor is placed when nothing more is written (8).
 
-*Cost.* Only cells and rows that differ are sent; 4 and 5 may send a cell twice. An address is sent only where the
-counter is not there already: neighbours in DDRAM are one run, and after the last cell the counter is at the first.
-In CGRAM two rows with one unchanged row between them are one run, because a byte costs no more than an address.
+*Cost.* `Costs` says what a byte, an address and a slow instruction take on a link, and `lumek.core.route` in which
+order runs are written: no order is quicker. A gap of one byte is written through behind an expander, where an address
+takes six port states and a byte four. Other ways of moving do not pay: "cursor shift" takes as long as an address and
+goes one cell, "return home" forty times as long; counting down finds the same gaps.
+What is left to choose is tried, and the cheapest plan is taken: whether cells that neither leave nor arrive are
+written in phase 4 or 6, and whether the plan begins with "clear display" or "return home".
+`tests/core/test_optimum.py` compares plans with a search of all ways: without a phase 4 and a cursor there is none that
+takes less. With them a plan may have an address more than needed in each of the phases 4 and 6, and a blank more for a
+cell between redrawn slots.
 """
 
 from lumek.core.geometry import CGRAM, MEMORY, Geometry
@@ -36,6 +45,7 @@ from lumek.core.glyph import ROWS
 from lumek.core.instructions import (
     SET_CGRAM_ADDRESS,
     SET_DDRAM_ADDRESS,
+    SLOW_BELOW,
     Step,
     Timing,
     clear_display,
@@ -44,10 +54,14 @@ from lumek.core.instructions import (
     return_home,
     shift_display,
 )
+from lumek.core.route import route
 from lumek.core.slots import BLANK
 from lumek.core.slots import COUNT as SLOTS
 
 BLANKS = bytes((BLANK,)) * MEMORY
+
+LITTLE = 4
+"""Clearing may blank cells that stay, where the caller allows it and at most one in so many of those written stays."""
 
 
 class Picture:
@@ -106,48 +120,75 @@ class Picture:
         return display_control(self.on, self.underline, self.blink)
 
 
+class Costs:
+    """What a plan reckons with: microseconds on a link, for a controller with this timing.
+
+    byte_us: that the wires need for a byte. turn_us: for a change of RS.
+    cell: for a byte of data after another. hop: for an address between two of them, beyond these.
+    usual, slow: for an instruction, and for "clear display" and "return home".
+    reach: the longest gap, in bytes, that is quicker written than passed over.
+    """
+
+    def __init__(self, timing: Timing, byte_us: int = 0, turn_us: int = 0) -> None:
+        # What changes RS, and the wait that a controller needs, are at the same time.
+        turned = byte_us + turn_us
+        self.cell = max(byte_us, timing.data_us)
+        self.hop = max(turned, timing.data_us) + max(turned, timing.usual_us) - self.cell
+        self.usual, self.slow = max(byte_us, timing.usual_us), max(byte_us, timing.slow_us)
+        self.reach = (self.hop - 1) // self.cell
+
+    def of(self, steps: "list[Step]") -> int:
+        """What these steps take after data."""
+        us, rs = 0, 1
+        for step in steps:
+            if step.rs:
+                us += len(step.data) * self.cell + (0 if rs else self.hop - self.usual)
+            else:
+                us += self.slow if step.data[0] < SLOW_BELOW else self.usual
+            rs = step.rs
+        return us
+
+
 def plan(
     shown: Picture,
     wanted: Picture,
     geometry: Geometry,
     timing: Timing,
-    byte_us: int = 0,
+    costs: Costs,
     after: "Picture | None" = None,
+    may_clear: bool = False,
 ) -> tuple[list[Step], Picture]:
     """The steps from one picture to another, and the picture after them.
 
     shown: what the controller shows now.
     wanted: what it is to show. A slot or counter that is None may be anything.
-    geometry, timing: of the panel and its controller.
-    byte_us: microseconds that the link needs for a byte, if it is slower than the controller.
+    geometry, timing, costs: of the panel, its controller and its link.
     after: a picture that may be changed, `shown` among them; default: a new one.
+    may_clear: whether cells that stay may be blank for a moment, where little stays.
     Returns the steps, and a picture: `wanted`, completed with what it left open.
     """
-    pen = Pen(geometry, timing, shown)
-    if not wanted.on:
-        pen.control(shown, wanted)
-    changed = [] if shown.codes == wanted.codes else _differing(shown.codes, wanted.codes)
-    if changed and wanted.shift == 0 and wanted.codes == BLANKS and pen.clear(len(changed), byte_us):
-        changed = []
-    if wanted.leftward != pen.leftward or pen.scrolls:
-        pen.turn(wanted.leftward)
-    glyphs = wanted.glyphs
-    if glyphs != shown.glyphs:
-        glyphs = [now or before for now, before in zip(glyphs, shown.glyphs)]  # noqa: B905  MicroPython
-        changed = _redraw(pen, changed, shown, wanted, glyphs)
-    pen.write_cells(changed, wanted.codes)
-    if wanted.shift != pen.shift:
-        pen.slide(wanted.shift)
-    if wanted.counter is not None:
-        pen.move(wanted.counter)
-    if wanted.on:
-        pen.control(shown, wanted)
+    pen = Pen(geometry, timing, costs, shown)
+    best = pen.drawn(shown, wanted)
+    ways = []
+    if pen.free:
+        ways.append((0, True))
+    if pen.near_home:
+        ways.append((return_home(), False))
+    may_clear = wanted.codes == BLANKS or (may_clear and _little_stays(shown, wanted))
+    if may_clear and pen.written * costs.cell > costs.slow:
+        ways.append((clear_display(), False))
+    for code, eager in ways:
+        other = Pen(geometry, timing, costs, shown)
+        steps = other.drawn(shown, wanted, code, eager)
+        if costs.of(steps) < costs.of(best):
+            pen, best = other, steps
     after = (after or Picture()).become(wanted)
-    after.glyphs, after.counter = glyphs[:], pen.counter
-    return pen.steps, after
+    after.glyphs = [now or before for now, before in zip(wanted.glyphs, shown.glyphs)]  # noqa: B905  MicroPython
+    after.counter = pen.counter
+    return best, after
 
 
-def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing) -> list[Step] | None:
+def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing, costs: Costs) -> list[Step] | None:
     """The same steps as those of `plan`, sooner, where just neighbouring cells differ: the usual case.
 
     `shown` becomes the picture after them. None, and no change, where that is not so, or where it cannot be told from
@@ -161,33 +202,33 @@ def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timi
     for index in range(first, end):
         if before[index] == codes[index]:
             return None
-    if end - first > 1 and codes == BLANKS:
+    counter, length = shown.counter, end - first
+    if (length > 1 and codes == BLANKS) or length == MEMORY:
+        return None
+    if counter is not None and counter >= 0 and 0 < (first - counter) % MEMORY <= costs.reach:
         return None
     run = bytes(codes[first:end])
     write = Step(1, run, timing.data_us, timing.settle_us, timing.enables, False)
     move = SET_DDRAM_ADDRESS | geometry.address_of(first)
-    steps = [write] if shown.counter == first else [timing.instruction(move), write]
+    steps = [write] if counter == first else [timing.instruction(move), write]
     before[first:end] = run
     shown.counter = end % MEMORY
     return steps
 
 
-def _differing(before: bytearray, now: bytearray) -> list[int]:
+def _differing(before: "bytes | bytearray", now: "bytes | bytearray") -> list[int]:
     """The indexes at which two memories differ; found as one large number, since a board takes long for each byte."""
+    size = len(now)
     bits = int.from_bytes(before, "little") ^ int.from_bytes(now, "little")
-    data = bits.to_bytes(MEMORY, "little")
-    first, end = MEMORY - len(data.lstrip(b"\0")), len(data.rstrip(b"\0"))
+    data = bits.to_bytes(size, "little")
+    first, end = size - len(data.lstrip(b"\0")), len(data.rstrip(b"\0"))
     return [index for index in range(first, end) if data[index]]
 
 
-def _redraw(pen: "Pen", changed: list[int], shown: Picture, wanted: Picture, glyphs: "list[bytes | None]") -> list[int]:
-    """The phases "leave" and "redraw". Returns the cells that are still to be written."""
-    redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
-    leaving = [index for index in changed if shown.codes[index] in redrawn]
-    interim = bytes([BLANK if code in redrawn else code for code in wanted.codes])
-    pen.write_cells(leaving, interim)
-    pen.write_glyphs(redrawn, shown.glyphs, glyphs)
-    return [index for index in changed if index not in leaving or wanted.codes[index] in redrawn]
+def _little_stays(shown: Picture, wanted: Picture) -> bool:
+    """Whether few of the cells that are to show something show it already."""
+    seen = [index for index in range(MEMORY) if wanted.codes[index] != BLANK]
+    return LITTLE * len([index for index in seen if shown.codes[index] == wanted.codes[index]]) <= len(seen)
 
 
 class Pen:
@@ -196,46 +237,102 @@ class Pen:
     counter: as that of a `Picture`.
     leftward: whether it counts down. scrolls: whether writing shifts the display.
     shift: columns by which the display is shifted to the right.
+    written: cells that `drawn` wrote. free: whether some may be written before drawings or after them.
+    near_home: whether "return home" is a way to undo a shift.
     """
 
-    def __init__(self, geometry: Geometry, timing: Timing, shown: Picture) -> None:
+    def __init__(self, geometry: Geometry, timing: Timing, costs: Costs, shown: Picture) -> None:
         self.steps: list[Step] = []
         self.counter = shown.counter
         self.leftward, self.scrolls = shown.leftward, shown.scrolls
         self.shift = shown.shift
+        self.written = 0
+        self.free = self.near_home = False
         self._geometry = geometry
         self._timing = timing
+        self._costs = costs
+
+    def drawn(self, shown: Picture, wanted: Picture, first: int = 0, eager: bool = False) -> list[Step]:
+        """All phases; the steps.
+
+        first: a slow instruction to begin with; default: none.
+        eager: whether all cells that do not need a new drawing are written in the phase "leave", if there is one.
+        """
+        codes: bytes | bytearray = shown.codes
+        if not wanted.on:
+            self.control(shown, wanted)
+        if first:
+            self.begin(first)
+            if first == clear_display():
+                codes = BLANKS
+        if wanted.leftward != self.leftward or self.scrolls:
+            self.turn(wanted.leftward)
+        changed = [] if codes == wanted.codes else _differing(codes, wanted.codes)
+        if wanted.glyphs != shown.glyphs:
+            redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
+            if redrawn:
+                changed = self._leave(changed, codes, wanted.codes, redrawn, eager)
+                self.write_glyphs(redrawn, shown.glyphs, wanted.glyphs)
+        self.write_cells(changed, wanted.codes, wanted.counter)
+        if wanted.shift != self.shift:
+            self.slide(wanted.shift, wanted.counter)
+        if wanted.counter is not None:
+            self.move(wanted.counter)
+        if wanted.on:
+            self.control(shown, wanted)
+        return self.steps
+
+    def _leave(
+        self, changed: list[int], shown: "bytes | bytearray", wanted: bytearray, redrawn: list[int], eager: bool
+    ) -> list[int]:
+        """The phase "leave". Returns the cells that are still to be written."""
+        early = [index for index in changed if shown[index] in redrawn]
+        free = [index for index in changed if wanted[index] not in redrawn]
+        self.free = len(free) > 0
+        if eager:
+            early += free
+        if not early:
+            return changed
+        codes = bytearray(shown)
+        for index in early:
+            codes[index] = BLANK if wanted[index] in redrawn else wanted[index]
+        self.write_cells(_differing(shown, codes), codes)
+        return _differing(codes, wanted)
 
     def control(self, shown: Picture, wanted: Picture) -> None:
         """Set the control bits, if they differ."""
         if (shown.on, shown.underline, shown.blink) != (wanted.on, wanted.underline, wanted.blink):
             self.steps.append(self._timing.instruction(wanted.control()))
 
-    def clear(self, cells: int, byte_us: int) -> bool:
-        """Clear the display, if that takes less time than writing that many cells. Returns whether it did."""
-        step = self._timing.instruction(clear_display())
-        if step.us + byte_us >= cells * max(byte_us, self._timing.data_us):
-            return False
-        self.steps.append(step)
-        self.counter, self.leftward, self.shift = 0, False, 0
-        return True
-
-    def home(self) -> None:
-        """Undo the shift."""
-        self.steps.append(self._timing.instruction(return_home()))
+    def begin(self, code: int) -> None:
+        """Undo the shift, by "return home" or by "clear display"."""
+        self.steps.append(self._timing.instruction(code))
         self.counter, self.shift = 0, 0
+        if code == clear_display():
+            self.leftward = False
 
     def turn(self, leftward: bool) -> None:
         """Let the address counter count down, or up, and writing shift nothing."""
         self.steps.append(self._timing.instruction(entry_mode_set(increment=not leftward)))
         self.leftward, self.scrolls = leftward, False
 
-    def slide(self, shift: int) -> None:
-        """Shift the display, the shorter way around."""
-        turn = (shift - self.shift) % self._geometry.ring
-        right = turn <= self._geometry.ring // 2
-        for _ in range(turn if right else self._geometry.ring - turn):
+    def slide(self, shift: int, target: "int | None" = None) -> None:
+        """Shift the display: the shorter way around, or from where "return home" leaves it.
+
+        target: where the counter is to be afterwards.
+        """
+        ring, costs = self._geometry.ring, self._costs
+        turns = [(shift - start) % ring for start in (self.shift, 0)]
+        way, anew = [min(turn, ring - turn) * costs.usual for turn in turns]
+        anew += costs.slow
+        self.near_home = anew < way + 2 * costs.hop
+        if anew < way + (costs.usual if target == 0 != self.counter else 0):
+            self.begin(return_home())
+        turn = (shift - self.shift) % ring
+        right = turn <= ring // 2
+        for _ in range(turn if right else ring - turn):
             self.steps.append(self._timing.instruction(shift_display(right)))
+        self.shift = shift
 
     def move(self, index: int) -> None:
         """Bring the address counter to an index."""
@@ -244,45 +341,52 @@ class Pen:
             self.steps.append(self._timing.instruction(SET_DDRAM_ADDRESS | address))
             self.counter = index
 
-    def write_cells(self, places: list[int], codes: "bytes | bytearray") -> None:
-        """Write the codes of these indexes, which ascend."""
-        for first, end in _runs(places, 1):
-            self.move(end - 1 if self.leftward else first)
-            self._write(bytes(codes[first:end]))
-            self.counter = (first - 1 if self.leftward else end) % MEMORY
+    def write_cells(self, places: list[int], codes: "bytes | bytearray", target: "int | None" = None) -> None:
+        """Write the codes of these indexes, which ascend. target: where the counter is best afterwards."""
+        self.written += len(places)
+        for first, data in self._runs(places, codes, self.counter, target):
+            self.move(first)
+            self._write(data)
+            self.counter = (first - len(data) if self.leftward else first + len(data)) % MEMORY
 
     def write_glyphs(self, slots: list[int], before: "list[bytes | None]", now: "list[bytes | None]") -> None:
         """Write the rows of these slots that are not what they were."""
-        wanted: dict[int, int] = {}
+        memory = bytearray(CGRAM)
         rows = []
-        for slot in slots:
-            held = before[slot]
-            for row, value in enumerate(now[slot] or b""):
-                wanted[slot * ROWS + row] = value
+        for slot in range(SLOTS):
+            held, wanted = before[slot], now[slot] if slot in slots else before[slot]
+            for row, value in enumerate(wanted or b""):
+                memory[slot * ROWS + row] = value
                 if held is None or held[row] != value:
                     rows.append(slot * ROWS + row)
-        # Between two rows, one that stays is quicker written again than passed over.
-        for first, end in _runs(rows, 2):
-            at = end - 1 if self.leftward else first
-            self.steps.append(self._timing.instruction(SET_CGRAM_ADDRESS | at))
-            self._write(bytes([wanted.get(place, 0) for place in range(first, end)]))
-            self.counter = ~((first - 1 if self.leftward else end) % CGRAM)
+        counter = None if self.counter is None else ~self.counter
+        for first, data in self._runs(rows, memory, counter, None):
+            if counter != first:
+                self.steps.append(self._timing.instruction(SET_CGRAM_ADDRESS | first))
+            self._write(data)
+            counter = (first - len(data) if self.leftward else first + len(data)) % CGRAM
+            self.counter = ~counter
+
+    def _runs(
+        self, places: list[int], memory: "bytes | bytearray", counter: "int | None", target: "int | None"
+    ) -> list[tuple[int, bytes]]:
+        """Where the runs of a route begin, and their data."""
+        if not places:
+            return []
+        size = len(memory)
+        if counter is not None and counter < 0:
+            counter = None
+        if self.leftward:  # the same in a mirror
+            places = [size - 1 - place for place in reversed(places)]
+            memory = bytes([memory[size - 1 - place] for place in range(size)])
+            counter = None if counter is None else size - 1 - counter
+            target = None if target is None else size - 1 - target
+        found = []
+        for first, length in route(places, size, self._costs, counter, target):
+            data = bytes(memory[first : first + length])
+            data += bytes(memory[: length - len(data)])
+            found.append((size - 1 - first if self.leftward else first, data))
+        return found
 
     def _write(self, data: bytes) -> None:
-        self.steps.append(self._timing.write(bytes(reversed(data)) if self.leftward else data))
-
-
-def _runs(places: list[int], stride: int) -> list[tuple[int, int]]:
-    """The ascending places as (first, end) of runs, in which neighbours are at most `stride` apart."""
-    runs: list[tuple[int, int]] = []
-    first = end = -stride
-    for place in places:
-        if place - end < stride:
-            end = place + 1
-        else:
-            if end > 0:
-                runs.append((first, end))
-            first, end = place, place + 1
-    if end > 0:
-        runs.append((first, end))
-    return runs
+        self.steps.append(self._timing.write(data))

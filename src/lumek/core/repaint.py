@@ -29,8 +29,8 @@ Source: HD44780U data sheet, table 6; "Function set"; "Initializing by instructi
 """
 
 from lumek.core.geometry import MEMORY, Geometry
-from lumek.core.instructions import INSTRUCTION_US, SLOW_US, Step, Timing, entry_mode_set, function_set
-from lumek.core.plan import Pen, Picture
+from lumek.core.instructions import INSTRUCTION_US, SLOW_US, Step, Timing, entry_mode_set, function_set, return_home
+from lumek.core.plan import Costs, Pen, Picture
 from lumek.core.slots import COUNT
 from lumek.core.startup import wake
 
@@ -76,12 +76,12 @@ def known_slots(shown: Picture) -> list[int]:
 
 def synchronised(
     shown: "Sequence[Picture]", geometry: Geometry, width: int, timings: "Sequence[Timing]", both: Timing,
-    shift: bool, control: bool = True, wake_after_us: int | None = None,
+    costs: Costs, shift: bool, control: bool = True, wake_after_us: int | None = None,
 ) -> list[Step]:  # fmt: skip
     """The steps that find the phase again, and restore everything but memory: entry mode, cursor, control bits.
 
     shown: what the controllers show; the counter of each is where these steps bring it.
-    width: data lines. timings: of each controller; both: of all together.
+    width: data lines. timings: of each controller; both: of all together. costs: on this link.
     shift: whether the shift is restored, too.
     control: whether a display that is to be on is switched on.
     wake_after_us: for a panel that may have lost its supply, microseconds to give it before.
@@ -90,10 +90,10 @@ def synchronised(
     for number, picture in enumerate(shown):
         steps.append(timings[number].instruction(entry_mode_set(increment=not picture.leftward)))
         picture.scrolls = False
-        pen = Pen(geometry, timings[number], picture)
+        pen = Pen(geometry, timings[number], costs, picture)
         pen.counter = None
         if shift:
-            pen.home()
+            pen.begin(return_home())
             pen.slide(picture.shift)
         _settle(pen, picture)
         steps += pen.steps
@@ -103,10 +103,10 @@ def synchronised(
 
 
 def written_again(
-    shown: Picture, geometry: Geometry, timing: Timing, cells: "Sequence[int]", slots: "Sequence[int]"
+    shown: Picture, geometry: Geometry, timing: Timing, costs: Costs, cells: "Sequence[int]", slots: "Sequence[int]"
 ) -> list[Step]:
     """The steps that write cells (by index, ascending) and slots again. The counter of `shown` is where they end."""
-    pen = Pen(geometry, timing, shown)
+    pen = Pen(geometry, timing, costs, shown)
     pen.counter = None
     if shown.scrolls:
         pen.turn(shown.leftward)

@@ -29,7 +29,7 @@ SELDOM = {
     "core.geometry:Geometry": {"_counted", "_name"},
     "core.glyph:Glyph": {"_combined", "__or__", "__and__", "__xor__", "__sub__", "__invert__"},
     "core.numbers:_Style": {"_prefixed", "_scientific", "_to_base", "overflow", "parts"},
-    "core.plan:Pen": {"write_glyphs", "clear", "home", "slide", "turn"},
+    "core.plan:Pen": {"write_glyphs", "begin", "slide", "turn", "_leave"},
     "core.slots:Slots": {"drawings", "give", "redraw"},
     "fields.bar:Bar": {"_remember"},
     "fields.field:Field": {"cells"},
@@ -43,11 +43,11 @@ SELDOM = {
 GROUPS: dict[str, dict[str, set[str]]] = {
     "drawings": {
         "core.cells:Cells": {"_drawing", "_filled", "_settle", "_want", "draw", "fitting"},
-        "core.plan:Pen": {"write_glyphs"}, "core.plan": {"_redraw"}, "roms.rom:Rom": {"matching"},
+        "core.plan:Pen": {"write_glyphs", "_leave"}, "roms.rom:Rom": {"matching"},
     },
     "losses": {"core.cells:Cells": {"_first", "_lose", "_nearest"}},
     "tables": {"roms.rom:Rom": {"_drawn", "_runs_and_twins"}},
-    "clearing": {"core.plan:Pen": {"clear"}},
+    "clearing": {"core.plan:Pen": {"begin"}},
     "changes": {"core.cells:Cells": {"_look_again"}},
     "complaints": {"core.geometry:Geometry": {"_name"}},
 }  # fmt: skip
@@ -57,7 +57,7 @@ are in one for each module that they are from."""
 ASIDE = {
     "core.geometry:_listed", "core.geometry:_written", "core.glyph:_row_of_dots", "core.glyph:_rows_of_art",
     "core.glyph:dots_of_art", "core.glyph:for_cell", "core.layout:Text", "core.layout:in_middle",
-    "core.numbers:numbers", "core.plan:_redraw", "core.text:_check", "_together:Together",
+    "core.numbers:numbers", "core.plan:_little_stays", "core.text:_check", "_together:Together",
 }  # fmt: skip
 """Functions that are as seldom needed."""
 
@@ -114,6 +114,7 @@ INTERNAL = {
     "core.geometry",
     "core.plan",
     "core.repaint",
+    "core.route",
     "core.similar",
     "core.slots",
     "core.startup",

@@ -68,6 +68,7 @@ class BytePort:
                     self._nibbles[nibble] |= bits[role]
         self._state_us = state_us
         self.byte_us = int(STATES * state_us)
+        self.turn_us = int(state_us)
         self._state: int | None = None
         self._tables: dict[int, list[bytes]] = {}
         self._lit = self._lamp_on

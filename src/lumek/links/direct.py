@@ -23,6 +23,9 @@ LEVEL_NS = 500
 QUICKEST = 2
 """How much quicker the quickest genuine part (350 kHz) is than the slowest (190 kHz), rounded up."""
 
+POLL = 8
+"""Calls with which the busy flag is read once."""
+
 PATIENCE = 10
 """Time for the busy flag to clear, in longest execution times."""
 
@@ -89,7 +92,9 @@ class Direct:
         drive_ns = getattr(lines, "drive_ns", 0)
         self._hurries = drive_ns < LEVEL_NS
         self._drive_ns = 1000 if self._hurries else drive_ns
-        self.byte_us = 16 // self.width * self._drive_ns // 1000
+        calls = 16 // self.width + (POLL if self._busy_flag else 0)
+        self.byte_us = calls * self._drive_ns // 1000
+        self.turn_us = self._drive_ns // 1000
         self._due: dict[int, Step | None] = {1: None, 2: None}
         self._fresh = 0
         self._shared = shared(lines)
