@@ -36,10 +36,18 @@ class Prices:
     slow: float
     address: float
 
+    @property
+    def turn(self) -> float:
+        """A change of RS."""
+        return (self.address - self.instruction) / 2
+
 
 @dataclass(frozen=True)
 class Memory:
-    """A controller as it stands: cells and rows, the counter (of CGRAM: its complement), shift, entry and control."""
+    """A controller as it stands: cells and rows, the counter (of CGRAM: its complement), shift, entry and control.
+
+    rs: whether RS is as for data.
+    """
 
     cells: tuple[int, ...]
     rows: tuple[int, ...]
@@ -47,6 +55,7 @@ class Memory:
     shift: int = 0
     leftward: bool = False
     control: int = 0
+    rs: bool = True
 
 
 def least(
@@ -58,10 +67,9 @@ def least(
     """
     fixed = prices.instruction * ((before.control != after.control) + (before.leftward != after.leftward))
     ways = [_written(before, after, prices, target, before.counter) + _turned(before, after, prices, ring)]
-    if before.shift != after.shift:  # by "return home", which brings the counter to 0, before or after the rest
+    if before.shift != after.shift:  # by "return home", which may come at any time, and save an address then
         homed = prices.slow + _turned(replace(before, shift=0), after, prices, ring)
-        ways += [_written(before, after, prices, target, counter) + homed for counter in (before.counter, 0)]
-        ways += [_written(before, after, prices, None, before.counter) + homed] if target == 0 else []
+        ways += [_written(before, after, prices, None, counter) + homed for counter in (before.counter, 0)]
     if clears:
         blank = replace(before, cells=(SPACE,) * CELLS, counter=0, shift=0)
         turned = prices.instruction * after.leftward - prices.instruction * (before.leftward != after.leftward)
@@ -77,6 +85,17 @@ def _turned(before: Memory, after: Memory, prices: Prices, ring: int) -> float:
 
 
 def _written(before: Memory, after: Memory, prices: Prices, target: int | None, counter: int | None) -> float:
+    changes = before.cells != after.cells or before.rows != after.rows
+    turn = prices.turn
+    if not changes and target not in (None, counter):  # an address, or a cell that is written once more
+        return min(prices.instruction + turn * before.rs, prices.data)
+    if before.rs:
+        return _from(before, after, prices, target, counter)
+    begun = _from(before, after, prices, target, counter)
+    return min(begun + turn, _from(before, after, prices, target, None) - turn) if changes else begun
+
+
+def _from(before: Memory, after: Memory, prices: Prices, target: int | None, counter: int | None) -> float:
     cells = [a != b for a, b in zip(before.cells, after.cells, strict=True)]
     rows = [a != b for a, b in zip(before.rows, after.rows, strict=True)]
     mirror = after.leftward
@@ -84,13 +103,14 @@ def _written(before: Memory, after: Memory, prices: Prices, target: int | None, 
     us = 0.0
     if any(rows):
         us += _around(rows, prices, ~counter if in_rows and counter is not None else None, None, mirror)
-    end = target
     if target is None and not any(cells):
         return us
-    start = None if in_rows or (any(rows) and not any(cells)) else counter
+    redrawn = {place // 8 for place, differs in enumerate(rows) if differs}
+    early = any(differs and code not in redrawn for differs, code in zip(cells, after.cells, strict=True))
+    start = counter if early and not in_rows else None
     if not any(cells):
-        return us + (0 if start == target else prices.instruction)
-    return us + _around(cells, prices, start, end, mirror)
+        return us + (0 if counter == target and not any(rows) else prices.instruction + prices.turn * any(rows))
+    return us + _around(cells, prices, start, None if any(rows) else target, mirror)
 
 
 def _around(places: list[bool], prices: Prices, counter: int | None, target: int | None, mirror: bool) -> float:
@@ -107,37 +127,41 @@ def _around(places: list[bool], prices: Prices, counter: int | None, target: int
     opened = counter or 0
     places = places[opened:] + places[:opened]
     goal = None if target is None else (target - opened) % size
-    saved = prices.instruction
+    saved = prices.instruction + prices.turn
     best = float("inf")
     for carried in (False, True):  # whether a run goes on from the last place to the first
         states = {(carried, False, False, 0): 0.0}
         for place, needed in enumerate(places):
             following: dict[tuple[bool, bool, bool, int], float] = {}
             for (writing, free, both, runs), us in states.items():
-                ended = us - saved if writing and goal == place else us
-                both_now = both or (ended < us and free)
-                begins = place == 0 and counter is not None
-                ways = []
-                if writing:
-                    ways.append(((True, free, both, runs), us + prices.data))
-                if not (carried and place == 0):
+                ways = [((True, free, both, runs), us + prices.data)] if writing else []
+                ends = [(us, both)]
+                if writing and (gained := _gained(goal, place, size, prices.data, saved)):
+                    ends.append((us - gained, both or free))
+                for cost, both_now in ends if place or not carried else ():
+                    begins = place == 0 and counter is not None
                     entry = 0.0 if begins else prices.address
-                    ways.append(((True, begins, both_now, min(2, runs + 1)), ended + entry + prices.data))
+                    ways.append(((True, begins, both_now, min(2, runs + 1)), cost + entry + prices.data))
                     if not needed:
-                        ways.append(((False, False, both_now, runs), ended))
+                        ways.append(((False, False, both_now, runs), cost))
                 for state, cost in ways:
                     following[state] = min(cost, following.get(state, cost))
             states = following
         for (writing, free, both, runs), us in states.items():
             if carried and not writing:
                 continue
-            total = us
-            if writing and not carried and goal == 0:
-                total -= saved
-                both = both or free
-            total += prices.address * (runs == 0 and carried) + saved * (both and runs > 1)
-            best = min(best, total)
+            ends = [(us, both)]
+            if writing and not carried and (gained := _gained(goal, 0, size, prices.data, saved)):
+                ends.append((us - gained, both or free))
+            for cost, both_now in ends:
+                total = cost + prices.address * (runs == 0 and carried) + saved * (both_now and runs > 1)
+                best = min(best, total)
     return best + (saved if target is not None else 0.0)
+
+
+def _gained(goal: int | None, end: int, size: int, data: float, saved: float) -> float:
+    """What a run that ends there saves of the address for the cursor, by going on to its cell."""
+    return 0.0 if goal is None else max(0.0, saved - (goal - end) % size * data)
 
 
 def shortest(
@@ -173,7 +197,7 @@ def shortest(
 
     def moves(state: State) -> Iterator[tuple[float, State]]:
         cells, rows, counter, shift, data = state
-        begun = 0 if data else prices.address - prices.instruction  # both changes of RS
+        begun, instruction = (0, prices.instruction + prices.turn) if data else (prices.turn, prices.instruction)
         if counter in window:
             at = window.index(counter)
             blank = {SPACE} if clears or olds[at] != news[at] else set()
@@ -186,13 +210,14 @@ def shortest(
                 drawn = (*rows[:at], row, *rows[at + 1 :])
                 yield prices.data + begun, (cells, drawn, ~((~counter + 1) % ROWS), shift, True)
         for place in [*window, *[~place for place in places]]:
-            yield prices.instruction, (cells, rows, place, shift, False)
+            yield instruction, (cells, rows, place, shift, False)
         if before.shift != after.shift:
             for way in (1, -1):
-                yield prices.instruction, (cells, rows, counter, (shift + way) % ring, False)
-        yield prices.slow, (cells, rows, 0, 0, False)
+                yield instruction, (cells, rows, counter, (shift + way) % ring, False)
+        slow = prices.slow + instruction - prices.instruction
+        yield slow, (cells, rows, 0, 0, False)
         if clears:
-            yield prices.slow, ((SPACE,) * len(window), rows, 0, 0, False)
+            yield slow, ((SPACE,) * len(window), rows, 0, 0, False)
 
     start = (olds, old_rows, before.counter, before.shift, True)
     found: dict[State, float] = {start: 0.0}

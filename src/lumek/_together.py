@@ -14,8 +14,8 @@ class Together:
     closed when it is deleted.
     """
 
-    def __init__(self, panel: "Panel") -> None:
-        self._panel = panel
+    def __init__(self, panel: "Panel", may_clear: bool) -> None:
+        self._panel, self._may_clear = panel, may_clear
         self._inner = True
 
     def __enter__(self) -> "Panel":
@@ -26,6 +26,7 @@ class Together:
             if not self._inner:
                 panel._lock.acquire()
             panel._blocks.add(id(self))
+            panel._may_clear = panel._may_clear or self._may_clear
             panel._asks = True  # also when an interrupt ends the block before anything is brought to the panel
             return panel
         except BaseException:

@@ -106,6 +106,7 @@ class Panel(Settings):
         self._owns = owns
         self._lock = new_lock()
         self._blocks: set[int] = set()
+        self._may_clear = False
         self._plays: list[Play] = []
         self._closed = False
         self._cells = Cells(self._geometry, self._rom)
@@ -244,7 +245,7 @@ class Panel(Settings):
 
     def clear(self) -> None:
         """Blank every cell, undo any slide and put the cursor in the first cell."""
-        with self.together():
+        with self.together(may_clear=True):
             self._cells.blank()
             self._cells.slide_to(0)
             self._cursor = (0, 0)
@@ -260,13 +261,16 @@ class Panel(Settings):
         with self.together():
             self._cells.slide_to(self._cells.shift + int(columns))
 
-    def together(self) -> "Together":
+    def together(self, may_clear: bool = False) -> "Together":
         """A `with` block whose assignments reach the panel as one, at its end; also when it ends with an error.
+
+        may_clear: whether the panel may be cleared on the way, where that is quicker and most of it changes: all of it is
+            then blank for some milliseconds. Default: what stays is seen throughout.
 
         Other threads wait until it ends. Threads that nest the blocks of two panels must nest them in the same order,
         or each may wait for the other. Tasks of asyncio share a thread, and so a block: do not await within one.
         """
-        return Together(self)
+        return Together(self, may_clear)
 
     def play(
         self,
@@ -340,7 +344,7 @@ class Panel(Settings):
     def _bring_once(self) -> None:
         if self._asks or self._driver.shown is None:
             self._prepare()
-        self._driver.show(self._cells.pictures())
+        self._driver.show(self._cells.pictures(), self._may_clear)
 
     def _prepare(self) -> None:
         """Say how the cells are to be shown, and bring about what was asked of light and contrast."""
@@ -356,6 +360,7 @@ class Panel(Settings):
     def _bring(self) -> None:
         """Bring the panel to what is wanted, and tell what could not be shown as written."""
         self._driver.insist(self._bring_once)
+        self._may_clear = False
         if self._cells.lost:
             self._tell_lost()
 

@@ -18,9 +18,10 @@ def priced(steps: list[Step], prices: Prices) -> float:
     us, data = 0.0, True
     for step in steps:
         if step.rs:
-            us += len(step.data) * prices.data + (0 if data else prices.address - prices.instruction)
+            us += len(step.data) * prices.data
         else:
             us += prices.slow if step.data[0] < 4 else prices.instruction
+        us += prices.turn * (step.rs != data)
         data = bool(step.rs)
     return us
 
@@ -72,13 +73,14 @@ def test_no_plan_of_a_small_change_can_be_beaten(
     before, after = as_memory(shown), as_memory(wanted)
     around = sorted({(place + more) % CELLS for place in window for more in (-1, 0, 1)} | {wanted.counter or 0})
     best = shortest(before, after, prices, GEOMETRY.ring, around, places, wanted.counter)
-    turned = prices.address - prices.instruction
     us = priced(steps, prices)
     assert least(before, after, prices, GEOMETRY.ring, wanted.counter) <= best + 0.1
     redrawn = [slot for slot in range(8) if shown.glyphs[slot] != wanted.glyphs[slot]]
     moving = [pair for pair in zip(shown.codes, wanted.codes, strict=True) if pair[0] != pair[1]]
+    slides = shown.shift != wanted.shift
     leaving = [pair for pair in moving if pair[0] in redrawn]
     blank = [pair for pair in leaving if pair[1] in redrawn]
-    more = (2 * prices.address if leaving else 0) + len(blank) * prices.data + (turned if shown.shift else 0)
-    more += prices.address if (redrawn or shown.shift) and wanted.counter is not None else 0
+    more = (2 * prices.address if leaving else 0) + len(blank) * prices.data + (2 * prices.turn if slides else 0)
+    if wanted.counter is not None:
+        more += prices.address if redrawn or slides else prices.turn
     assert best <= us <= best + more

@@ -61,7 +61,8 @@ class Cells:
         self.lost: list[tuple[str, str, bool]] = []
         self._contents: list[list[Content]] = [[" "] * MEMORY for _ in self._pictures]
         self._drawn: list[dict[int, Look]] = []
-        self._slots: list[Slots] = []  # these two are empty until a drawing is wanted
+        self._seen: list[dict[int, int]] = []  # the slot that each cell shows
+        self._slots: list[Slots] = []  # these three are empty until a drawing is wanted
         self._looks: dict[Content, Look] = {}
         self._ranks: dict[str, int] = {}
         self._redrawn: list[tuple[bytes, bytes]] = []
@@ -173,6 +174,7 @@ class Cells:
         """Note that a cell is to show a drawing."""
         if not self._slots:
             self._drawn = [{} for _ in self._pictures]
+            self._seen = [{} for _ in self._pictures]
             self._slots = [Slots(self._geometry.slots) for _ in self._pictures]
         self._drawn[controller][index] = look
 
@@ -181,20 +183,29 @@ class Cells:
         slots, drawn, picture = self._slots[number], self._drawn[number], self._pictures[number]
         order = sorted(drawn)
         wanted: list[bytes] = []
+        seen = self._seen[number]
+        before: dict[bytes, int] = {}
         for index in order:
-            if drawn[index].rows not in wanted:
-                wanted.append(drawn[index].rows)
+            rows = drawn[index].rows
+            if rows not in before:
+                wanted.append(rows)
+                before[rows] = -1
+            if before[rows] < 0:
+                before[rows] = seen.get(index, -1)
         for rows, other in self._redrawn:
             if rows not in wanted:
                 slots.redraw(rows, other)
         if len(wanted) > len(self._geometry.slots):
             wanted = self._first(number, order)
-        places = slots.give(wanted)
+        places = slots.give([(rows, before[rows]) for rows in wanted])
+        seen.clear()
         for index in order:
             code = places.get(drawn[index].rows)
             if code is None:
                 code, instead = self._nearest(self._contents[number][index])
                 self._lose(self._contents[number][index], instead, True)
+            else:
+                seen[index] = code
             if code != picture.codes[index]:
                 picture.may_differ()
                 picture.codes[index] = code

@@ -60,7 +60,7 @@ from lumek.core.slots import COUNT as SLOTS
 
 BLANKS = bytes((BLANK,)) * MEMORY
 
-LITTLE = 4
+LITTLE = 2
 """Clearing may blank cells that stay, where the caller allows it and at most one in so many of those written stays."""
 
 
@@ -142,10 +142,12 @@ class Costs:
         us, rs = 0, 1
         for step in steps:
             if step.rs:
-                us += len(step.data) * self.cell + (0 if rs else self.hop - self.usual)
+                us += len(step.data) * self.cell
             else:
                 us += self.slow if step.data[0] < SLOW_BELOW else self.usual
-            rs = step.rs
+            if step.rs != rs:
+                us += (self.hop - self.usual) // 2
+                rs = step.rs
         return us
 
 

@@ -101,7 +101,8 @@ class Stand:
         whole = whole or face is not self.shown
         if whole:
             for panel in self.panels:
-                panel[:] = ""
+                with panel.together(may_clear=True):
+                    panel[:] = ""
         if face is not None:
             face.draw(self.panels, whole)
         self.shown = face
@@ -114,7 +115,8 @@ class Stand:
             if whole:
                 if showing.whole:
                     for panel in self.panels:
-                        panel[:] = ""
+                        with panel.together(may_clear=True):
+                    panel[:] = ""
                 elif face is not None:
                     face.give_way(showing.delivery.message.text or "", self.panels)
                 showing.arrive(self.panels)

@@ -82,6 +82,11 @@ class Controller(Interface):
         self.shift = chance.randrange(40)
         self._upper = chance.choice((None, 0, 0x80, 0x20)) if not self.eight_bit else None
 
+    @property
+    def ready_ns(self) -> int:
+        """When it takes the next byte: it is not busy, and its address counter has moved."""
+        return max(self._busy_until_ns, self._moves_at_ns or 0)
+
     def busy(self, now_ns: int) -> bool:
         """Whether the busy flag is set."""
         return now_ns < self._busy_until_ns
