@@ -67,6 +67,8 @@ def least(
     """
     fixed = prices.instruction * ((before.control != after.control) + (before.leftward != after.leftward))
     ways = [_written(before, after, prices, target, before.counter) + _turned(before, after, prices, ring)]
+    if ways[0] and ways[0] == _turned(before, after, prices, ring):
+        fixed += prices.turn * before.rs
     if before.shift != after.shift:  # by "return home", which may come at any time, and save an address then
         homed = prices.slow + _turned(replace(before, shift=0), after, prices, ring)
         ways += [_written(before, after, prices, None, counter) + homed for counter in (before.counter, 0)]
@@ -87,8 +89,11 @@ def _turned(before: Memory, after: Memory, prices: Prices, ring: int) -> float:
 def _written(before: Memory, after: Memory, prices: Prices, target: int | None, counter: int | None) -> float:
     changes = before.cells != after.cells or before.rows != after.rows
     turn = prices.turn
-    if not changes and target not in (None, counter):  # an address, or a cell that is written once more
-        return min(prices.instruction + turn * before.rs, prices.data)
+    if not changes and target not in (None, counter):  # an address, or cells that are written once more
+        address = prices.instruction + turn * before.rs
+        if counter is None or counter < 0 or target is None:
+            return address
+        return min(address, prices.data * ((target - counter) * (-1 if after.leftward else 1) % CELLS))
     if before.rs:
         return _from(before, after, prices, target, counter)
     begun = _from(before, after, prices, target, counter)
@@ -171,7 +176,7 @@ def shortest(
     """The least by search (Dijkstra) of all that can be sent to the cells of a window and to places of CGRAM.
 
     No state is passed in which a cell shows a third thing: each shows what it did, what it will, or, where it changes
-    or clearing is allowed, a blank. RS is as for data at first.
+    or clearing is allowed, a blank.
     """
     ways = count()
 
@@ -219,7 +224,7 @@ def shortest(
         if clears:
             yield slow, ((SPACE,) * len(window), rows, 0, 0, False)
 
-    start = (olds, old_rows, before.counter, before.shift, True)
+    start = (olds, old_rows, before.counter, before.shift, before.rs)
     found: dict[State, float] = {start: 0.0}
     queue = [(0.0, next(ways), start)]
     while queue:

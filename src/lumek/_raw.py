@@ -65,7 +65,7 @@ def send(driver: "Driver", number: int, rs: int, data: bytes) -> None:
     except FAILURES as problem:
         driver.health.failed(problem)
         raise
-    shown[number].tag = None
+    shown[number].tag, shown[number].rs = None, rs
     for byte in data:
         known = _written(driver, number, byte) if rs else _executed(driver, number, byte)
         if not known:

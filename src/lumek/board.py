@@ -219,7 +219,7 @@ class Show:
             for *_, field in other.placed:
                 if (field.of or field.works_alone) and (other is face or field.remembers):
                     field(self._value(field, values, now), now)
-        with self._panel.together():
+        with self._panel.together(may_clear=face is not self._shown):
             if self._deck.LIGHT is not None:
                 usual, rules = self._deck.LIGHT
                 backlight = lit(usual, rules, now, lambda condition: self._holds(condition, values))

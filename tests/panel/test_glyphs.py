@@ -54,15 +54,29 @@ def test_what_is_off_the_glass_gives_way_and_comes_back() -> None:
     assert panel.twin.dots()[0, :8].tolist() == [panel.glyphs[character].dots for character in NINE[:8]]
 
 
-def test_the_slot_that_was_unused_longest_is_taken_and_a_drawing_that_is_still_there_is_not_sent_again() -> None:
+def test_a_drawing_that_is_still_there_is_not_sent_again_and_a_ninth_is_drawn_over_the_one_it_follows() -> None:
     panel = lumek.simulate("16x2")
     for character in NINE[:8]:
         panel[0, 0] = character
+    assert cost(panel, "č") == 11
+    assert slots(panel) == [1]
+    assert cost(panel, NINE[8]) <= 1 + 6 + 4 * 8
+    assert slots(panel) == [1]
+    assert [cost(panel, character) for character in NINE[2:8] + NINE[0]] == [11] * 7
+    for number in range(80):  # what nobody used for long gives way: eight pictures in turn are kept again
+        panel[0, 0] = Glyph([number % 32] * 4 + [number // 32] * 4)
+    frames = [Glyph([number] * 8) for number in range(1, 9)]
+    for number in range(80):
+        panel[0, 0] = frames[number % 8]
+    assert [cost(panel, frame) for frame in frames] == [11] * 8
+
+
+def cost(panel: lumek.Panel, content: str | Glyph) -> int:
+    """Bytes on the bus for the first cell."""
     before = panel.twin.port.sent
-    panel[0, 0] = "č"
-    assert (panel.twin.port.sent - before, slots(panel)) == (11, [1])
-    panel[0, 0] = NINE[8]
-    assert slots(panel) == [0]
+    panel[0, 0] = content
+    sent: int = panel.twin.port.sent - before
+    return sent
 
 
 def test_alike_drawings_share_a_slot_and_those_of_the_rom_need_none() -> None:

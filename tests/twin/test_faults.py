@@ -26,7 +26,7 @@ SEEN = {
     "data-missing-of-four": (BLANK, 0, True, {"floating", "address"}),
     "polarity-wrong": (RIGHT, None, False, set()),
     "map-nothing": (BLANK, 0.5, False, {"hold time", "address set-up", "address hold", "contention"}),
-    "map-garbage": (["___/Oö_\ufffdｿ█/_    ", " " * 16], None, True, {"function set", "address"}),
+    "map-garbage": (["___/Oö_\ufffdｿ█/_    ", " " * 16], None, True, {"address"}),
     "out-of-step": (["Hive 3     14:20", "\ufffd?O?ｯ?/?\ufffd" + " " * 7], None, True, {"nibble phase", "address"}),
     "size-wrong": (["Hive 3".ljust(16), "Terrace, east   ", "    Weight  41.4", "    Brood   34.8"], None, True, set()),
     "contrast-low": (RIGHT, 0, True, set()),

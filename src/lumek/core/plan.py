@@ -73,6 +73,7 @@ class Picture:
     counter: index at the address counter; of an address of CGRAM its complement, `~address`. None: unknown, or any
         will do.
     glyphs: the eight rows that each of the eight slots holds. None: unknown, or any will do.
+    rs: 1 when RS was last as for data, 0 for an instruction; what it costs to be wrong is one change of it.
     leftward: whether the address counter counts down.
     scrolls: whether writing shifts the display, which no plan wants, and a program may have sent.
     tag: two pictures with the same one differ in codes and drawings at most, besides a counter that may be any; the
@@ -82,8 +83,8 @@ class Picture:
     """
 
     __slots__ = (
-        "blink", "codes", "counter", "first", "glyphs", "leftward", "on", "past", "scrolls", "shift", "tag",
-        "underline",
+        "blink", "codes", "counter", "first", "glyphs", "leftward", "on", "past", "rs", "scrolls", "shift",
+        "tag", "underline",
     )  # fmt: skip
 
     def __init__(self) -> None:
@@ -94,6 +95,7 @@ class Picture:
         self.blink = False
         self.counter: int | None = 0
         self.glyphs: list[bytes | None] = [None] * SLOTS
+        self.rs = 0
         self.leftward = self.scrolls = False
         self.tag: int | None = None
         self.first, self.past = 0, MEMORY
@@ -137,9 +139,9 @@ class Costs:
         self.usual, self.slow = max(byte_us, timing.usual_us), max(byte_us, timing.slow_us)
         self.reach = (self.hop - 1) // self.cell
 
-    def of(self, steps: "list[Step]") -> int:
-        """What these steps take after data."""
-        us, rs = 0, 1
+    def of(self, steps: "list[Step]", rs: int) -> int:
+        """What these steps take. rs: as RS was before."""
+        us = 0
         for step in steps:
             if step.rs:
                 us += len(step.data) * self.cell
@@ -182,11 +184,12 @@ def plan(
     for code, eager in ways:
         other = Pen(geometry, timing, costs, shown)
         steps = other.drawn(shown, wanted, code, eager)
-        if costs.of(steps) < costs.of(best):
+        if costs.of(steps, shown.rs) < costs.of(best, shown.rs):
             pen, best = other, steps
+    rs = best[-1].rs if best else shown.rs
     after = (after or Picture()).become(wanted)
     after.glyphs = [now or before for now, before in zip(wanted.glyphs, shown.glyphs)]  # noqa: B905  MicroPython
-    after.counter = pen.counter
+    after.counter, after.rs = pen.counter, rs
     return best, after
 
 
@@ -214,7 +217,7 @@ def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timi
     move = SET_DDRAM_ADDRESS | geometry.address_of(first)
     steps = [write] if counter == first else [timing.instruction(move), write]
     before[first:end] = run
-    shown.counter = end % MEMORY
+    shown.counter, shown.rs = end % MEMORY, 1
     return steps
 
 
@@ -248,6 +251,7 @@ class Pen:
         self.counter = shown.counter
         self.leftward, self.scrolls = shown.leftward, shown.scrolls
         self.shift = shown.shift
+        self._rs = shown.rs
         self.written = 0
         self.free = self.near_home = False
         self._geometry = geometry
@@ -279,7 +283,7 @@ class Pen:
         if wanted.shift != self.shift:
             self.slide(wanted.shift, wanted.counter)
         if wanted.counter is not None:
-            self.move(wanted.counter)
+            self._place_cursor(wanted.counter, wanted.codes)
         if wanted.on:
             self.control(shown, wanted)
         return self.steps
@@ -343,6 +347,16 @@ class Pen:
             self.steps.append(self._timing.instruction(SET_DDRAM_ADDRESS | address))
             self.counter = index
 
+    def _place_cursor(self, index: int, codes: "bytes | bytearray") -> None:
+        """Bring the address counter to the cursor's cell; after data, over a cell or two that are written once more."""
+        costs = self._costs
+        if self._after_data() and self.counter is not None and self.counter >= 0:
+            ahead = (self.counter - index if self.leftward else index - self.counter) % MEMORY
+            if ahead * costs.cell < (costs.hop + costs.usual) // 2:
+                way = -1 if self.leftward else 1
+                self.write_cells(sorted([(self.counter + way * step) % MEMORY for step in range(ahead)]), codes, index)
+        self.move(index)
+
     def write_cells(self, places: list[int], codes: "bytes | bytearray", target: "int | None" = None) -> None:
         """Write the codes of these indexes, which ascend. target: where the counter is best afterwards."""
         self.written += len(places)
@@ -384,11 +398,16 @@ class Pen:
             counter = None if counter is None else size - 1 - counter
             target = None if target is None else size - 1 - target
         found = []
-        for first, length in route(places, size, self._costs, counter, target):
+        turn = 0 if self._after_data() else (self._costs.hop - self._costs.usual) // 2
+        for first, length in route(places, size, self._costs, counter, target, turn):
             data = bytes(memory[first : first + length])
             data += bytes(memory[: length - len(data)])
             found.append((size - 1 - first if self.leftward else first, data))
         return found
+
+    def _after_data(self) -> bool:
+        rs: int = self.steps[-1].rs if self.steps else self._rs
+        return rs == 1
 
     def _write(self, data: bytes) -> None:
         self.steps.append(self._timing.write(data))

@@ -121,7 +121,7 @@ def _settle(pen: Pen, shown: Picture) -> None:
     """Bring a cursor that shows back to its cell, and say where the counter is."""
     if (shown.underline or shown.blink) and shown.counter is not None and shown.counter >= 0:
         pen.move(shown.counter)
-    shown.counter = pen.counter
+    shown.counter, shown.rs = pen.counter, 0
 
 
 def synchronise(geometry: Geometry, width: int, timing: Timing) -> list[Step]:

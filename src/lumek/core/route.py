@@ -16,21 +16,25 @@ if TYPE_CHECKING:
 
 
 def route(
-    places: list[int], size: int, costs: "Costs", counter: "int | None", target: "int | None"
+    places: list[int], size: int, costs: "Costs", counter: "int | None", target: "int | None", turn: int = 0
 ) -> list[tuple[int, int]]:
     """The runs by which an address counter comes to all of these places in the least time, as (first, length).
 
     places: ascending, one at least. size: of the ring that they lie on.
     counter: where it stands. target: where it is to stand at the end. None: elsewhere, and anywhere.
+    turn: what it costs to begin with data, as RS is; an address then costs as much less.
     """
-    before = [-1 if counter is None else _reached(places, size, costs.reach, counter),
-              -1 if target is None else _ended(places, size, costs.reach, target)]  # fmt: skip
-    best = _joined(places, size, costs.reach, counter, target, before[0], -1)
-    if before[1] >= 0:
-        least = _cost(best, size, costs, counter, target)
-        for start in (-1, before[0]):
-            runs = _joined(places, size, costs.reach, counter, target, start, before[1])
-            us = _cost(runs, size, costs, counter, target)
+    start = -1 if counter is None else _reached(places, size, costs.reach, counter)
+    stop = -1 if target is None else _ended(places, size, costs.reach, target)
+    best = _joined(places, size, costs.reach, counter, target, start, -1)
+    ways = [(-1, stop), (start, stop)] if stop >= 0 else []
+    if turn and start >= 0:
+        ways.append((-1, -1))
+    if ways:
+        least = _cost(best, size, costs, counter, target, turn)
+        for way in ways:
+            runs = _joined(places, size, costs.reach, counter, target, *way)
+            us = _cost(runs, size, costs, counter, target, turn)
             if us < least:
                 best, least = runs, us
     return best
@@ -50,7 +54,10 @@ def _ended(places: list[int], size: int, reach: int, target: int) -> int:
 
 def _next(places: list[int], at: int) -> int:
     """The number of the first place from there on, around the ring."""
-    return next((number for number, place in enumerate(places) if place >= at), 0)
+    for number, place in enumerate(places):
+        if place >= at:
+            return number
+    return 0
 
 
 def _joined(
@@ -88,9 +95,11 @@ def _joined(
     return runs
 
 
-def _cost(runs: list[tuple[int, int]], size: int, costs: "Costs", counter: "int | None", target: "int | None") -> int:
+def _cost(
+    runs: list[tuple[int, int]], size: int, costs: "Costs", counter: "int | None", target: "int | None", turn: int
+) -> int:
     """What runs take, with the address for a target that they do not end at; beyond a constant."""
-    us, at = 0, counter
+    us, at = turn if runs[0][0] == counter else -turn, counter
     for first, length in runs:
         us += length * costs.cell + (costs.hop if first != at else 0)
         at = (first + length) % size

@@ -64,7 +64,7 @@ class Slots:
                 new.append((rows, before))
         if new:
             self._now += 1
-            taken = [*places.values()]
+            taken = list(places.values())
             self._place(new, [slot for slot in self._codes if slot not in taken], places)
         self.in_use = sorted(places.values())
         for slot in self.in_use:
@@ -83,7 +83,7 @@ class Slots:
             else:
                 rest.append(rows)
                 spare = spare[1:]
-        free.sort(key=lambda slot: (held[slot] is not None, used[slot]))
+        free.sort(key=lambda slot: (held[slot] is not None, used[slot], slot))  # MicroPython does not sort stably
         for rows, slot in zip(rest, sorted(free[: len(rest)])):  # noqa: B905  MicroPython
             places[rows] = slot
         for rows, _ in new:

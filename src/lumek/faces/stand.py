@@ -116,7 +116,7 @@ class Stand:
                 if showing.whole:
                     for panel in self.panels:
                         with panel.together(may_clear=True):
-                    panel[:] = ""
+                            panel[:] = ""
                 elif face is not None:
                     face.give_way(showing.delivery.message.text or "", self.panels)
                 showing.arrive(self.panels)
