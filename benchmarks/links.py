@@ -60,7 +60,7 @@ class Case:
     """A link: how to make it and the plain driver on a port, and what its limits follow from.
 
     unit: what is counted, an attribute of the simulated port. per_byte, extra: units for a byte that a panel takes,
-    and for a whole transfer besides. unit_us: time that each takes on the wire.
+    and for a whole transfer besides. unit_us: time that each takes on the wire. polls: units for a look at the busy flag.
     """
 
     twin: Callable[[], tuple[Any, Any]]
@@ -71,6 +71,7 @@ class Case:
     extra: int
     unit_us: float
     hz: int = 100_000
+    polls: int = 0
 
     def limit(self, cells: int) -> tuple[int, float]:
         """The least units, and milliseconds, for an address and a number of cells."""
@@ -105,6 +106,7 @@ def direct(lines: dict[str, int], busy_flag: bool) -> Case:
     return Case(
         lambda: direct_twin(SIZE, wired), lambda port: Direct(port, 10, 9, data, 11 if busy_flag else None),
         lambda port: plain.over_lines(port, 10, 9, data), "calls", 16 // len(data) + polls, 1, 1.0,
+        polls=polls,
     )  # fmt: skip
 
 

@@ -17,6 +17,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import count
 
+import numpy as np
+from scipy.optimize import linear_sum_assignment
+
 SPACE, CELLS, ROWS = 0x20, 80, 64
 """Code of a blank cell; bytes of DDRAM and CGRAM of a controller."""
 
@@ -162,6 +165,27 @@ def _around(places: list[bool], prices: Prices, counter: int | None, target: int
                 total = cost + prices.address * (runs == 0 and carried) + saved * (both_now and runs > 1)
                 best = min(best, total)
     return best + (saved if target is not None else 0.0)
+
+
+def reslotted(before: Memory, after: Memory) -> Memory:
+    """The same picture with each drawing where the fewest rows and cells differ, by linear assignment."""
+    shown = sorted({code for code in after.cells if code < 8})
+    if not shown:
+        return after
+    costs = np.zeros((len(shown), 8))
+    for number, code in enumerate(shown):
+        drawing = after.rows[code * 8 : code * 8 + 8]
+        places = [place for place, one in enumerate(after.cells) if one == code]
+        for slot in range(8):
+            held = before.rows[slot * 8 : slot * 8 + 8]
+            costs[number, slot] = sum(a != b for a, b in zip(held, drawing, strict=True))
+            costs[number, slot] += sum(before.cells[place] != slot for place in places)
+    rows = list(before.rows)
+    codes: dict[int, int] = {}
+    for number, slot in enumerate(linear_sum_assignment(costs)[1]):
+        code = codes[shown[number]] = int(slot)
+        rows[code * 8 : code * 8 + 8] = after.rows[shown[number] * 8 : shown[number] * 8 + 8]
+    return replace(after, cells=tuple(codes.get(code, code) for code in after.cells), rows=tuple(rows))
 
 
 def _gained(goal: int | None, end: int, size: int, data: float, saved: float) -> float:

@@ -73,18 +73,20 @@ class Slots:
 
     def _place(self, new: "list[tuple[bytes, int]]", free: list[int], places: dict[bytes, int]) -> None:
         """Give new drawings some of these slots."""
-        held, used = self._held, self._used
-        spare = [slot for slot in free if held[slot] is None or self._now - used[slot] > PATIENCE]
-        rest = []
+        held, used, now = self._held, self._used, self._now
+        spare = [slot for slot in free if held[slot] is None or now - used[slot] > PATIENCE]
+        rest: list[bytes] = []
         for rows, before in new:
-            if not spare and before in free:
+            if len(spare) <= len(rest) and before in free:
                 free.remove(before)
                 places[rows] = before
             else:
                 rest.append(rows)
-                spare = spare[1:]
-        free.sort(key=lambda slot: (held[slot] is not None, used[slot], slot))  # MicroPython does not sort stably
-        for rows, slot in zip(rest, sorted(free[: len(rest)])):  # noqa: B905  MicroPython
+        free.sort(key=lambda slot: (slot not in spare, used[slot], slot))  # MicroPython does not sort stably
+        pool = sorted(free[: len(rest)])
+        for rows in rest:
+            slot = min(pool, key=lambda one: (_rows_apart(held[one], rows), one))
+            pool.remove(slot)
             places[rows] = slot
         for rows, _ in new:
             held[places[rows]] = rows
@@ -92,3 +94,8 @@ class Slots:
     def drawings(self) -> list[bytes | None]:
         """What each slot must hold, None for the unused."""
         return [rows if slot in self.in_use else None for slot, rows in enumerate(self._held)]
+
+
+def _rows_apart(held: "bytes | None", rows: bytes) -> int:
+    """How many rows differ; all, where it is not known what a slot holds."""
+    return len(rows) if held is None else sum([a != b for a, b in zip(held, rows)])  # noqa: B905  MicroPython
