@@ -60,7 +60,8 @@ class Case:
     """A link: how to make it and the plain driver on a port, and what its limits follow from.
 
     unit: what is counted, an attribute of the simulated port. per_byte, extra: units for a byte that a panel takes,
-    and for a whole transfer besides. unit_us: time that each takes on the wire. polls: units for a look at the busy flag.
+    and for a whole transfer besides. unit_us: time that each takes on the wire. polls: units for a look at the busy
+    flag.
     """
 
     twin: Callable[[], tuple[Any, Any]]

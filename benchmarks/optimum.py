@@ -182,9 +182,9 @@ def reslotted(before: Memory, after: Memory) -> Memory:
             costs[number, slot] += sum(before.cells[place] != slot for place in places)
     rows = list(before.rows)
     codes: dict[int, int] = {}
-    for number, slot in enumerate(linear_sum_assignment(costs)[1]):
-        code = codes[shown[number]] = int(slot)
-        rows[code * 8 : code * 8 + 8] = after.rows[shown[number] * 8 : shown[number] * 8 + 8]
+    for code, better in zip(shown, linear_sum_assignment(costs)[1].tolist(), strict=True):
+        codes[code] = better
+        rows[better * 8 : better * 8 + 8] = after.rows[code * 8 : code * 8 + 8]
     return replace(after, cells=tuple(codes.get(code, code) for code in after.cells), rows=tuple(rows))
 
 

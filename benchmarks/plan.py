@@ -325,9 +325,8 @@ def main() -> int:
             print(f"| {name} | {len(found)} | {mean(found):.3f} | {max(found):.2f} |")
             wrong += mean(found) > MEAN or max(found) > WORST
         print()
-    print(
-        f"| drawings, {10 * updates} updates | of the best known | {' | '.join(LINKS)} |\n|{'---|' * (len(LINKS) + 2)}"
-    )
+    print(f"| drawings, {10 * updates} updates | of the best known | {' | '.join(LINKS)} |")
+    print("|---|---|" + "---|" * len(LINKS))
     for name in DRAWN:
         found = []
         for link in LINKS:
