@@ -58,7 +58,7 @@ def wired(chance: random.Random, wiring: str, size: str, chips: list[Controller]
     """A simulated panel behind a wiring with lines in any order, and its link."""
     wide = ["e2"] if size == "40x4" else []
 
-    def lines_of(roles: list[str], count: int) -> dict[str, int]:
+    def lines_of(roles: list[str], count: int) -> dict[str, Any]:
         return dict(zip(roles, chance.sample(range(count), len(roles)), strict=True))
 
     if wiring in EXPANDERS:

@@ -33,6 +33,7 @@ def driven(moves: list[tuple[dict[str, int], int]], volts: float, started: bool 
             port = capture.around(lines, lines={name: name for name in PINS})
             link = Direct(port, rs="rs", e="e", rw="rw", data=("d4", "d5", "d6", "d7"), busy_flag=False)
             link.send(startup(Geometry("16x2"), 4, Timing()) if started else [])
+            lines.clock.now_ns += 100_000
             for levels, pause_ns in moves:
                 port.drive(levels)
                 lines.clock.now_ns += pause_ns

@@ -112,6 +112,7 @@ def kernel(monkeypatch: pytest.MonkeyPatch) -> type[Kernel]:
     monkeypatch.setattr(bus, "SMBus", Kernel)
     monkeypatch.setattr(bus, "ioctl", Kernel.ioctl)
     monkeypatch.setattr(bus, "wait_us", lambda us: Kernel.bus.wait_us(us))
+    monkeypatch.setattr(bus, "now_us", lambda: Kernel.bus.now_us())
     monkeypatch.setattr(Kernel, "calls", [], raising=False)
     return Kernel
 
@@ -320,6 +321,7 @@ def chip(monkeypatch: pytest.MonkeyPatch) -> type[GpioChip]:
     monkeypatch.setattr(gpiod, "Chip", GpioChip)
     monkeypatch.setattr(GpioChip, "requests", [], raising=False)
     monkeypatch.setattr(lines, "wait_us", lambda us: GpioChip.lines.wait_us(us))
+    monkeypatch.setattr(lines, "now_us", lambda: GpioChip.lines.now_us())
     return GpioChip
 
 
@@ -391,6 +393,7 @@ def test_a_panel_is_driven_through_the_spi_device(monkeypatch: pytest.MonkeyPatc
     )
     monkeypatch.setitem(sys.modules, "spidev", SimpleNamespace(SpiDev=lambda: device))
     monkeypatch.setattr(spi, "wait_us", serial.wait_us)
+    monkeypatch.setattr(spi, "now_us", serial.now_us)
     with linux.LinuxSpi() as port:
         panel = Panel("16x2", ShiftRegister(port, OUTPUTS))
         panel[1] = "bees"

@@ -106,10 +106,11 @@ class Written:
 
     def _link(self, module: ModuleTable) -> str:
         wiring = module.hookup
+        cautious = ", cautious=True" if wiring.cautious else ""
         if isinstance(wiring, BackpackTable):
             self._use("Backpack", "links.backpack:Backpack")
             self._bus(wiring.bus_hz)
-            return f"Backpack(bus, {wiring.at:#04x}, {wiring.part!r}, {wiring.roles}, {wiring.lit_at})"
+            return f"Backpack(bus, {wiring.at:#04x}, {wiring.part!r}, {wiring.roles}, {wiring.lit_at}{cautious})"
         if isinstance(wiring, DirectTable):
             self._use("Direct", "links.direct:Direct")
             roles = wiring.roles
@@ -121,10 +122,10 @@ class Written:
                 named.append(f"backlight_on={wiring.lit_at}")
             if wiring.busy_flag is not None:
                 named.append(f"busy_flag={wiring.busy_flag}")
-            return f"Direct(lines, {', '.join(named)})"
-        return self._register(wiring)
+            return f"Direct(lines, {', '.join(named)}{cautious})"
+        return self._register(wiring, cautious)
 
-    def _register(self, wiring: RegisterTable) -> str:
+    def _register(self, wiring: RegisterTable, cautious: str) -> str:
         three = wiring.serial
         if three is None:
             raise HookupError(
@@ -145,7 +146,7 @@ class Written:
             spi = f"SoftSPI(sck={self._pin(clock)}, mosi={self._pin(data)}, miso=Pin({free!r}))"
             latch_pin = f"Pin({self._board.pins[self._board.pin(latch) or '']!r}, Pin.OUT)"
         self._ports.setdefault("serial", f"BoardSpi({spi}, {latch_pin})")
-        return f"ShiftRegister(serial, {wiring.roles}, {wiring.lit_at})"
+        return f"ShiftRegister(serial, {wiring.roles}, {wiring.lit_at}{cautious})"
 
     def _panel(self, module: ModuleTable) -> str:
         rom = module.rom

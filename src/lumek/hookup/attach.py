@@ -2,7 +2,7 @@
 
 from collections.abc import Hashable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from lumek.core.instructions import SLOWEST_HZ
 from lumek.errors import HookupError
@@ -87,13 +87,18 @@ def link_of(module: ModuleTable, ports: "Ports") -> BackpackLink | DirectLink | 
     """The link to a panel."""
     wiring = module.hookup
     if isinstance(wiring, BackpackTable):
-        return BackpackLink(ports.bus(wiring), wiring.at, wiring.part, wiring.bits, wiring.lit_at)
+        return BackpackLink(ports.bus(wiring), wiring.at, wiring.part, wiring.bits, wiring.lit_at, wiring.cautious)
     if isinstance(wiring, RegisterTable):
-        return RegisterLink(ports.serial(wiring), wiring.bits, wiring.lit_at)
-    lines = dict(wiring.roles)
+        return RegisterLink(ports.serial(wiring), wiring.bits, wiring.lit_at, wiring.cautious)
+    lines: dict[str, Any] = dict(wiring.roles)
     data = [lines.pop(f"d{bit}") for bit in range(8 - module.width, 8)]
     return DirectLink(
-        ports.lines(wiring.chip), data=data, backlight_on=wiring.lit_at, busy_flag=wiring.busy_flag, **lines
+        ports.lines(wiring.chip),
+        data=data,
+        backlight_on=wiring.lit_at,
+        busy_flag=wiring.busy_flag,
+        cautious=wiring.cautious,
+        **lines,
     )
 
 

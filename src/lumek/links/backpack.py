@@ -24,6 +24,8 @@ class Backpack(BytePort):
     expander: "pcf8574", "pcf8574a" or "mcp23008"; when not given, one of the first two, found from the address.
     lines: role -> bit of the expander: rs, e, d4 to d7, and rw, e2 and backlight where the board has them.
     backlight_on: the level of the backlight line that lights it, 1 or 0.
+    cautious: for a panel that shows garbage on a bus of 400 kHz: it gets its time before the first half of each byte,
+        and not just before the second, which takes a quarter longer there. See `lumek.links.byte_port`.
     Raises HookupError when one of these is not possible.
 
     >>> from lumek.twin import backpack_twin
@@ -41,6 +43,7 @@ class Backpack(BytePort):
         expander: str | None = None,
         lines: "Mapping[str, int] | None" = None,
         backlight_on: int = 1,
+        cautious: bool = False,
     ) -> None:
         hz = getattr(bus, "hz", 0)
         complete = all(hasattr(bus, name) for name in ("write", "read", "wait_us"))
@@ -57,7 +60,8 @@ class Backpack(BytePort):
             lines = part.lines
         self.can_read = "rw" in lines
         # A line without a role keeps the level of power-up: a weak 1, or with an MCP23008 none, as an input.
-        super().__init__("a backpack", bus, lines, backlight_on, 9_000_000 / hz, resting=0 if self._registers else 1)
+        super().__init__("a backpack", bus, lines, backlight_on, 9_000_000 / hz, resting=0 if self._registers else 1,
+                         cautious=cautious)  # fmt: skip
         self._prefix = bytes((self._registers.pins,)) if self._registers else b""
         longest = getattr(bus, "longest", None)
         self._piece = longest - len(self._prefix) if longest else 0
@@ -77,6 +81,7 @@ class Backpack(BytePort):
         try:
             if self._state is None:
                 self._state = self._find_state()
+            self._rest()
             rest = self._control(rs) | self._rw | self._nibbles[15]  # lines at 1 can be pulled down: inputs
             high = rest | self._e[enables]
             self._data_lines(inputs=True)

@@ -2,11 +2,18 @@
 
 A character is two nibbles, each with E high and then low: four states, which are made once for each byte that is
 sent. Data may change together with E rising; RS may not, and nothing may change together with E falling.
+
+*When a controller must be ready.* The data sheet counts a transfer when both nibbles are in, so a byte may begin while
+the controller is busy, if it is ready when the second nibble ends, four states later. On an I2C bus of 400 kHz that is
+90 us, longer than any genuine part needs (53 us and 8 us for the address counter, at 190 kHz), and nothing waits; but
+the first nibble ends after 45 us. A part that takes no nibble while it is busy shows garbage at that speed: with
+`cautious` it is ready before the first nibble ends. That is one more state a byte at 400 kHz, and none at 100 kHz.
 Source: HD44780U data sheet, "Bus timing characteristics" and "Interfacing to the MPU" (4 bits).
 """
 
 from lumek._harmless import quoted
 from lumek.errors import HookupError
+from lumek.links.dues import Dues
 from lumek.links.shared import hand_over
 
 TYPE_CHECKING = False
@@ -26,10 +33,20 @@ STATES = 4
 SETTLE_US = 5_000
 """Longer than whatever a pulse of E that was found half done may have started."""
 
+EACH = 4
+"""`enables` of a step that has a byte for each controller, to be sent half by half; see `lumek.links.pairs`."""
+
+TYPICAL_BYTE_US = 61
+"""What the slowest genuine controller needs for a byte: where the wires take longer, there is nothing to wait for."""
+
+LONG_US = 1000
+"""Longer than any instruction takes but "clear display" and "return home". These are over before the next byte begins:
+what would be gained is little."""
+
 MOST_FILLERS = 8
 """Most repeated states within a transfer; for a longer time there is a wait between transfers."""
 
-MOST_TABLES = 4
+MOST_TABLES = 8
 
 
 class BytePort:
@@ -41,13 +58,15 @@ class BytePort:
     backlight_on: the level of the backlight line that lights it.
     state_us: the shortest time of a state, at least 0.5.
     resting: the level, 0 or 1, of lines without a role.
+    cautious: whether a controller is ready before the first nibble of a byte, and not just before the second.
     """
 
     width = 4
 
     def __init__(
-        self, what: str, port: "Any", lines: "Mapping[str, int]", backlight_on: int, state_us: float, resting: int
-    ) -> None:
+        self, what: str, port: "Any", lines: "Mapping[str, int]", backlight_on: int, state_us: float, resting: int,
+        cautious: bool,
+    ) -> None:  # fmt: skip
         _check_lines(what, lines)
         check_level("backlight_on", backlight_on)
         self._port = port
@@ -67,6 +86,10 @@ class BytePort:
                 if nibble >> weight & 1:
                     self._nibbles[nibble] |= bits[role]
         self._state_us = state_us
+        self._lead = STATES // 2 if cautious else STATES
+        self._quick_us = int(self._lead * state_us)
+        self._bound = self._quick_us >= TYPICAL_BYTE_US
+        self._dues = Dues(port)
         self.byte_us = int(STATES * state_us)
         self.turn_us = int(state_us)
         self._state: int | None = None
@@ -78,10 +101,11 @@ class BytePort:
         self._lit = self._lamp_on if on else self._lamp_on ^ self._lamp
 
     def send(self, steps: "Iterable[Step]") -> None:
-        """Send steps, in as few transfers as the waits allow, and return when the last may be followed.
+        """Send steps, in as few transfers as the waits allow.
 
-        A controller gets its time by states that are repeated, or by a wait when that is shorter. It takes the next
-        byte when the second nibble of that is through, four states later at the earliest.
+        A controller gets its time by states that are repeated, or by a wait when that is shorter, before its next byte;
+        a state that changes RS counts. It takes that byte when the second nibble is through, four states later at the
+        earliest. A port with a clock is given the last wait by the next `send` or `read`, and others by this one.
         Raises what the port raises; the state of the lines then counts as unknown.
         """
         pending = bytearray()
@@ -89,41 +113,95 @@ class BytePort:
         watched = self._rs | self._lamp
         tables = self._tables
         state = self._state
+        at = 0  # states since the beginning, and those at which each controller may begin a byte
+        ready = [self._states_for(us) for us in self._dues.left()]
+        if self.controllers == 2:
+            from lumek.links.pairs import in_turn  # needed only by panels with two controllers
+
+            steps = in_turn(steps, self._bound)
         try:
             for rs, data, us, _, enables, single in steps:  # all in one place: a call takes a board long
                 if not data:  # a start-up begins, because nothing is known for sure
                     state = None
                     self._flush(pending, us)
+                    ready = [0, 0]
                     continue
                 if state is None:
                     state = self._find_state()
                 control = resting | self._rs if rs else resting
                 if (state ^ control) & watched:
+                    state = control
                     pending.append(control)  # RS must be stable before E rises
-                pulses = tables.get(control << 8 | enables) or self._pulses(control, enables)
-                fillers = self._states_for(us) - (0 if single else STATES) if single or us > self.byte_us else 0
-                for byte in data:
-                    pending += pulses[byte >> 4]
-                    if not single:
-                        pending += pulses[byte & 15]
-                    if fillers > 0:
-                        state = pending[-1]
-                        if fillers > MOST_FILLERS:
-                            self._flush(pending, us)
-                        else:
-                            pending += bytes((state,)) * fillers
+                    at += 1
+                gap = 0
+                if single or us > self._quick_us:
+                    gap = self._states_for(us) - (0 if single else self._lead if us < LONG_US else STATES // 2)
+                begins = ready[0] if enables == 1 else ready[1] if enables == 2 else max(ready)
+                if enables == EACH:
+                    if begins > at:
+                        at = self._idle(pending, state, at, begins)
+                    at += self._each(pending, control, data)
+                else:
+                    pulses = tables.get(control << 8 | enables) or self._pulses(control, enables)
+                    for byte in data:
+                        if begins > at:
+                            at = self._idle(pending, state, at, begins)
+                        pending += pulses[byte >> 4]
+                        at += 2
+                        if not single:
+                            pending += pulses[byte & 15]
+                            at += 2
+                        if gap > 0:
+                            begins = at + gap
+                            state = pending[-1]
                 if pending:
                     state = pending[-1]
+                if enables != 2:
+                    ready[0] = at + gap
+                if enables != 1:
+                    ready[1] = at + gap
             if state is not None and state & self._lamp != self._lit:
                 state = self._control(0)
                 pending.append(state)
+                at += 1
+            if max(ready) > at and self._dues.now_us is None:
+                at = self._idle(pending, state or 0, at, max(ready))
             if pending:
                 self._write(bytes(pending))
             self._state = state
             hand_over(self._port)
+            self._dues.owe(self._time_of(ready[0] - at), self._time_of(ready[1] - at))
         except BaseException:
             self._state = None
             raise
+
+    def _idle(self, pending: bytearray, state: int, at: int, until: int) -> int:
+        """Let states pass: by repeating this one, or by a wait. Returns `until`."""
+        if until - at > MOST_FILLERS:
+            self._flush(pending, self._time_of(until - at))
+        else:
+            pending += bytes((state,)) * (until - at)
+        return until
+
+    def _each(self, pending: bytearray, control: int, data: bytes) -> int:
+        """A byte for each controller, half by half; a half that is the same for both they take at once."""
+        before = len(pending)
+        own = [self._tables.get(control << 8 | one) or self._pulses(control, one) for one in (1, 2, 3)]
+        for shift in (4, 0):
+            first, second = data[0] >> shift & 15, data[1] >> shift & 15
+            if first == second:
+                pending += own[2][first]
+            else:
+                pending += own[0][first]
+                pending += own[1][second]
+        return len(pending) - before
+
+    def _rest(self) -> None:
+        """Give the controllers the time that they still need."""
+        left = max(self._dues.left())
+        if left > 0:
+            self._wait(int(-(-left // 1)))
+        self._dues.owe(0, 0)
 
     if TYPE_CHECKING:  # what each link adds
 
@@ -149,9 +227,13 @@ class BytePort:
         found = self._tables[control << 8 | enables] = [bytes((state | e, state)) for state in states]
         return found
 
-    def _states_for(self, us: int) -> int:
+    def _states_for(self, us: float) -> int:
         """Port states that fill `us` microseconds."""
         return int(-(-us // self._state_us))
+
+    def _time_of(self, states: int) -> int:
+        """Microseconds, rounded up, that so many port states take; 0 for none."""
+        return int(-(-states * self._state_us // 1)) if states > 0 else 0
 
     def _flush(self, pending: bytearray, us: int) -> None:
         """Write the states, and wait."""

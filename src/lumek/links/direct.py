@@ -23,6 +23,9 @@ LEVEL_NS = 500
 QUICKEST = 2
 """How much quicker the quickest genuine part (350 kHz) is than the slowest (190 kHz), rounded up."""
 
+LONGEST_US = 10_000
+"""Longer than any wait: what is left seems to be more when a clock of the port has started anew, after minutes."""
+
 POLL = 8
 """Calls with which the busy flag is read once."""
 
@@ -39,7 +42,9 @@ class Direct:
     data: lines of D4 to D7, or of D0 to D7: four or eight of them set the mode.
     rw: line of RW, when it is not grounded: the memory can then be read back.
     busy_flag: whether the busy flag is read instead of waiting for the worst case; default: where RW has a line, unless
-        the port says, by `slow_to_sense`, that a look takes longer than the wait.
+        the port says, by `slow_to_sense`, that a look takes longer than the wait. Where calls take so long that a look
+        takes longer than waiting, it is read after "clear display" and "return home" alone.
+    cautious: whether a panel gets its time before the first half of each byte, and not just before the second.
     e2: line of the second controller's E, on a 40x4.
     backlight: line that switches the backlight, lit at the level backlight_on.
     Raises HookupError when one of these is not possible.
@@ -66,6 +71,7 @@ class Direct:
         backlight: "Hashable | None" = None,
         backlight_on: int = 1,
         busy_flag: "bool | None" = None,
+        cautious: bool = False,
     ) -> None:
         if not all(hasattr(lines, name) for name in ("drive", "sense", "wait_us")):
             raise HookupError(
@@ -95,6 +101,12 @@ class Direct:
         calls = 16 // self.width + (POLL if self._busy_flag else 0)
         self.byte_us = calls * self._drive_ns // 1000
         self.turn_us = self._drive_ns // 1000
+        self._dear_us = POLL * self._drive_ns // 1000 + (16 // self.width - 1) * self._drive_ns // 1000
+        self._lead_us = (1 if cautious else 16 // self.width - 1) * self._drive_ns // 1000
+        self._clock = getattr(lines, "now_us", None)
+        self._rounding_us = 1 if self._clock is not None and isinstance(self._clock(), int) else 0
+        self._spent_ns = 0
+        self._ready_us: list[float] = [0, 0, 0]
         self._due: dict[int, Step | None] = {1: None, 2: None}
         self._fresh = 0
         self._shared = shared(lines)
@@ -115,11 +127,16 @@ class Direct:
         self._lit = self._lamp_on if on else 1 - self._lamp_on
 
     def send(self, steps: "Iterable[Step]") -> None:
-        """Send steps, and return when the last may be followed, or has its busy flag read before the next.
+        """Send steps. A controller gets its time before its next byte, by its busy flag or by the clock.
 
+        A port with a clock is given the last wait by the next `send` or `read`, others by this one.
         Raises what the lines raise, and NoAnswerError when the busy flag never clears; the levels of all lines then
         count as unknown.
         """
+        if self.controllers == 2:
+            from lumek.links.pairs import in_turn  # needed only by panels with two controllers
+
+            steps = in_turn(steps, False)
         with self._shared.lock:
             try:
                 self._come_to_rest()
@@ -130,9 +147,11 @@ class Direct:
                     else:  # a start-up begins, because nothing is known for sure
                         self._forget()
                         self._come_to_rest()
-                        self.lines.wait_us(step.us)
+                        self._pause(step.us)
                 if self._lamp is not None:
                     self._set({self._lamp: self._lit})
+                if self._clock is None:
+                    self._wait_for(3, 0)
                 hand_over(self.lines)
             except BaseException:
                 self._forget()
@@ -150,12 +169,13 @@ class Direct:
                 self._come_to_rest()
                 if rs:
                     self._await(enables)
+                self._wait_for(enables, 0)
                 self._turn(rs)
                 for _ in range(count):
                     byte = self._take(enables)
                     data.append(byte if self.width == 8 else byte << 4 | self._take(enables))
                     if us:
-                        self.lines.wait_us(us)
+                        self._pause(us)
                 self._set({self._rw: 0})
                 hand_over(self.lines)
             except BaseException:
@@ -164,14 +184,14 @@ class Direct:
         return bytes(data)
 
     def _send(self, step: "Step") -> None:
-        # The controller must be ready when the last pulse of a byte ends; what leads up to that is time it has.
-        us = step.us - (0 if step.single else (16 // self.width - 1) * self._drive_ns // 1000)
-        polled = self._busy_flag and not step.single
+        polled = self._busy_flag and not step.single and step.us > self._dear_us
         if step.single:  # the start-up, which takes its time
             self._due = {1: None, 2: None}
         for byte in step.data:
             self._await(step.enables)
             self._set({self._rs: step.rs})
+            # The controller must be ready when the last pulse of a byte ends; what leads up to that is time it has.
+            self._wait_for(step.enables, 0 if step.single else self._lead_us)
             if step.single:
                 self._pulse(byte if self.width == 8 else byte >> 4, step.enables)
             else:
@@ -180,11 +200,29 @@ class Direct:
                 self._pulse(byte, step.enables)
             if polled:
                 self._fresh = step.enables
-                for enable in (1, 2):
-                    if step.enables & enable:
-                        self._due[enable] = step
-            elif us > 0:
-                self.lines.wait_us(us)
+            ready_us = 0.0 if polled else self._now_us() + step.us + self._rounding_us
+            for enable in (1, 2):
+                if step.enables & enable:
+                    self._due[enable] = step if polled else None
+                    self._ready_us[enable] = ready_us
+
+    def _now_us(self) -> float:
+        """The time by the port's clock, or what its calls and waits have taken at least."""
+        now: float = self._spent_ns / 1000 if self._clock is None else self._clock()
+        return now
+
+    def _wait_for(self, enables: int, lead_us: int) -> None:
+        """Wait until that long before these controllers are ready."""
+        ready = self._ready_us
+        until = ready[enables] if enables < 3 else max(ready[1], ready[2])
+        if until:
+            left = until - lead_us - self._now_us()
+            if left > 0:
+                self._pause(int(-(-min(left, LONGEST_US) // 1)))
+
+    def _pause(self, us: int) -> None:
+        self.lines.wait_us(us)
+        self._spent_ns += us * 1000
 
     def _pulse(self, value: int, enables: int) -> None:
         """One pulse of E. Data may change together with its rise, and nothing together with its fall."""
@@ -212,6 +250,7 @@ class Direct:
 
     def _drive(self, levels: "dict[Hashable, int]") -> None:
         self.lines.drive(levels)
+        self._spent_ns += self._drive_ns
         if self._hurries:
             self.lines.wait_us(1)
 
@@ -233,6 +272,7 @@ class Direct:
     def _forget(self) -> None:
         self._shared.levels.clear()
         self._due = {1: None, 2: None}
+        self._ready_us = [0, 0, 0]
 
     def _turn(self, rs: int) -> None:
         """Turn to reading: the data lines are inputs before RW rises."""
@@ -260,7 +300,7 @@ class Direct:
                 continue
             self._turn(0)
             if self._fresh & enable:  # it was sent just now, and no part is quick enough to be ready
-                self.lines.wait_us((step.us - step.settle_us) // QUICKEST)
+                self._pause((step.us - step.settle_us) // QUICKEST)
                 self._fresh = 0
             # A poll takes longer than the two calls that raise and lower E.
             for _ in range(PATIENCE * step.us * 500 // self._drive_ns + 1):
@@ -280,7 +320,7 @@ class Direct:
             self._set({self._rw: 0})
             left = step.settle_us - 2 * self._drive_ns // 1000
             if left > 0:
-                self.lines.wait_us(left)
+                self._pause(left)
 
 
 def _check_lines(roles: "Iterable[tuple[str, Hashable | None]]") -> None:

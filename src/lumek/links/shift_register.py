@@ -28,6 +28,7 @@ class ShiftRegister(BytePort):
         microseconds at least pass from one latch pulse to the next; else 0.5 is assumed.
     lines: role -> output of the register, 0 (QA) to 7 (QH): rs, e, d4 to d7, and rw, e2 and backlight where wired.
     backlight_on: the level of the backlight line that lights it, 1 or 0.
+    cautious: whether a panel gets its time before the first half of each byte; see `Backpack`.
     Raises HookupError when one of these is not possible.
 
     Outputs without a role belong to the program, which sets them by `put`; several links on one `serial` may have
@@ -46,7 +47,9 @@ class ShiftRegister(BytePort):
 
     can_read = False
 
-    def __init__(self, serial: "Serial", lines: "Mapping[str, int]", backlight_on: int = 1) -> None:
+    def __init__(
+        self, serial: "Serial", lines: "Mapping[str, int]", backlight_on: int = 1, cautious: bool = False
+    ) -> None:
         state_us = getattr(serial, "state_us", QUICKEST_US)
         if not all(hasattr(serial, name) for name in ("send", "wait_us")):
             raise HookupError(
@@ -59,7 +62,7 @@ class ShiftRegister(BytePort):
             )
         self.serial = serial
         self._shared = shared(serial)
-        super().__init__("a shift register", serial, lines, backlight_on, state_us, resting=0)
+        super().__init__("a shift register", serial, lines, backlight_on, state_us, resting=0, cautious=cautious)
         self._shared.used |= self._used
 
     def __repr__(self) -> str:

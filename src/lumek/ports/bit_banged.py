@@ -27,6 +27,8 @@ class SerialLines:
     def __init__(self, lines: "Lines", data: "Hashable", clock: "Hashable", latch: "Hashable") -> None:
         self.lines = lines
         self.state_us = CALLS * getattr(lines, "drive_ns", ASSUMED_NS) / 1000
+        if hasattr(lines, "now_us"):
+            self.now_us = lines.now_us
         if hasattr(lines, "claim"):
             lines.claim([data, clock, latch])
         self._clock_high = {clock: 1}

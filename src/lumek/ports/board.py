@@ -15,6 +15,10 @@ if TYPE_CHECKING:
     from typing import Any, NoReturn
 
 
+_TICKS: "Any" = staticmethod(time.ticks_us) if hasattr(time, "ticks_us") else None
+"""The clock of MicroPython, which starts anew after minutes; CircuitPython's is too coarse."""
+
+
 class BoardBus:
     """An I2C bus of the board, as a port.
 
@@ -43,6 +47,8 @@ class BoardBus:
         except OSError as problem:
             _no_answer(address, problem)
         return bytes(data)
+
+    now_us = _TICKS
 
     def wait_us(self, us: int) -> None:
         """Wait for at least this many microseconds."""
@@ -96,6 +102,8 @@ class BoardLines:
             levels[line] = int(pin.value) if circuit else pin.value()
         return levels
 
+    now_us = _TICKS
+
     def wait_us(self, us: int) -> None:
         """Wait for at least this many microseconds."""
         _wait_us(us)
@@ -132,6 +140,8 @@ class BoardSpi:
                 self._set_latch(0)
                 self._spi.write(data[place : place + 1])
                 self._set_latch(1)
+
+    now_us = _TICKS
 
     def wait_us(self, us: int) -> None:
         """Wait for at least this many microseconds."""

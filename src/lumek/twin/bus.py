@@ -103,6 +103,10 @@ class TwinBus:
             self._begin(address)
             self._pass(1)
 
+    def now_us(self) -> float:
+        """The simulated time, in microseconds."""
+        return self.clock.now_ns / 1000
+
     def wait_us(self, us: float) -> None:
         """Let simulated time pass."""
         with self._lock:

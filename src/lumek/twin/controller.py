@@ -22,6 +22,8 @@ class Controller(Interface):
     oscillator_hz: its clock; execution times scale with 270 kHz / oscillator.
     volts: its supply; bus timing is that of 5 V from 4.5 V, that of 2.7 V below.
     slow_supply: the supply rises too slowly for the internal reset, so every state is random (from `seed`).
+    strict_nibbles: no half of a byte is taken while it is busy. The sheet counts a transfer when both halves are in
+        ("Interfacing to the MPU").
     supplied_ns: when the supply comes on, by the time of all that follows.
     """
 
@@ -32,9 +34,11 @@ class Controller(Interface):
         slow_supply: bool = False,
         seed: int = 0,
         supplied_ns: int = 0,
+        strict_nibbles: bool = False,
     ) -> None:
         super().__init__(LIMITS_5V if volts >= 4.5 else LIMITS_3V)
         self.oscillator_hz = oscillator_hz
+        self.strict_nibbles = strict_nibbles
         self.flag_stuck = False
         """A fault: the busy flag reads as set for ever."""
         self._reset(supplied_ns)

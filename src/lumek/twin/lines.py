@@ -58,6 +58,10 @@ class TwinLines:
                     pulled_up.add(line)
         return {line: driven.get(line, int(line in pulled_up)) for line in lines}
 
+    def now_us(self) -> float:
+        """The simulated time, in microseconds."""
+        return self.clock.now_ns / 1000
+
     def wait_us(self, us: float) -> None:
         """Let simulated time pass."""
         with self._lock:

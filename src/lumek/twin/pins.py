@@ -73,7 +73,10 @@ class Interface:
 
     limits: the bus timing of its supply.
     eight_bit: whether a byte takes one pulse of E, or two.
+    strict_nibbles: whether it takes no half of a byte either while it is busy.
     """
+
+    strict_nibbles = False
 
     def __init__(self, limits: Limits) -> None:
         self.limits = limits
@@ -94,6 +97,9 @@ class Interface:
 
         def transfer(self, byte: int, rs: int, rw: int, now_ns: int) -> None:
             """A whole byte has gone one way or the other."""
+
+        def busy(self, now_ns: int) -> bool:
+            """Whether the busy flag is set."""
 
         def _answer(self, rs: int, now_ns: int) -> int:
             """The byte that is read now."""
@@ -165,6 +171,11 @@ class Interface:
         if self.eight_bit:
             self.transfer(lines, *address, now_ns)
         elif self._upper is None:
+            if self.strict_nibbles and not address[1] and self.busy(now_ns):
+                self._violate(
+                    now_ns, "busy", f"half a byte, {lines >> 4:#x}, came while the panel was busy and was lost"
+                )
+                return
             self._upper, self._upper_lines = lines & 0xF0, address
         else:
             if address != self._upper_lines:

@@ -96,6 +96,10 @@ class TwinSerial:
                 register.latch(byte, self.clock.now_ns)
         self.sent += len(data)
 
+    def now_us(self) -> float:
+        """The simulated time, in microseconds."""
+        return self.clock.now_ns / 1000
+
     def wait_us(self, us: float) -> None:
         """Let simulated time pass."""
         self.clock.now_ns += round(us * 1000)

@@ -15,7 +15,7 @@ from smbus2.smbus2 import I2C_RDWR, i2c_rdwr_ioctl_data
 from lumek.errors import BusError, NoAnswerError
 from lumek.ports.device_port import DevicePort
 from lumek.ports.linux.device import lock_byte, not_allowed, there
-from lumek.ports.waiting import wait_us
+from lumek.ports.waiting import now_us, wait_us
 
 MOST_BYTES = 8192
 MOST_MESSAGES = 42
@@ -139,6 +139,10 @@ class LinuxBus(DevicePort[SMBus]):
         """The driver of the kernel that has the device at an address, if one has."""
         driver = self.devices / f"{self.number}-{address:04x}" / "driver"
         return driver.resolve().name if driver.exists() else None
+
+    def now_us(self) -> float:
+        """The time by a clock that does not go back, in microseconds."""
+        return now_us()
 
     def wait_us(self, us: float) -> None:
         """Wait for at least this many microseconds."""

@@ -16,7 +16,7 @@ from lumek._harmless import quoted
 from lumek.errors import PortError
 from lumek.ports.device_port import DevicePort
 from lumek.ports.linux.device import not_allowed, there
-from lumek.ports.waiting import wait_us
+from lumek.ports.waiting import now_us, wait_us
 
 CONSUMER = "lumek, process {}"
 """What the kernel shows to others that want a line; it keeps 31 characters."""
@@ -111,6 +111,10 @@ class LinuxLines(DevicePort[gpiod.Chip]):
             except OSError as problem:
                 raise self._failure(problem) from None
             return {line: int(value == Value.ACTIVE) for line, value in zip(wanted, values, strict=True)}
+
+    def now_us(self) -> float:
+        """The time by a clock that does not go back, in microseconds."""
+        return now_us()
 
     def wait_us(self, us: float) -> None:
         """Wait for at least this many microseconds."""

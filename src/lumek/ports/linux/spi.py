@@ -11,7 +11,7 @@ from lumek._harmless import quoted
 from lumek.errors import PortError
 from lumek.ports.device_port import DevicePort
 from lumek.ports.linux.device import lock_byte, not_allowed, there
-from lumek.ports.waiting import wait_us
+from lumek.ports.waiting import now_us, wait_us
 
 CALL_US = 2
 """A message takes longer than its bits by at least that."""
@@ -75,6 +75,10 @@ class LinuxSpi(DevicePort[Any]):
                 self._lose()
                 raise PortError(f"{self.path} is gone: its adapter was removed or its driver unbound") from None
             raise PortError(f"{self.path}: {problem.strerror or problem}") from None
+
+    def now_us(self) -> float:
+        """The time by a clock that does not go back, in microseconds."""
+        return now_us()
 
     def wait_us(self, us: float) -> None:
         """Wait for at least this many microseconds."""
