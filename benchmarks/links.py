@@ -75,10 +75,10 @@ class Case:
     polls: int = 0
 
     def limit(self, cells: int) -> tuple[int, float]:
-        """The least units, and milliseconds, for an address and a number of cells."""
-        units = self.per_byte * (1 + cells) + self.extra
-        instruction, data = (max(us, self.per_byte * self.unit_us) for us in TYPICAL_US)
-        return units, max(units * self.unit_us, instruction + cells * data) / 1000
+        """The least units, and milliseconds until the last is through, for an address and a number of cells."""
+        units, byte_us = self.per_byte * (1 + cells) + self.extra, self.per_byte * self.unit_us
+        instruction, data = (max(us, byte_us) for us in TYPICAL_US)
+        return units, max(units * self.unit_us, byte_us + instruction + (cells - 1) * data) / 1000
 
 
 def pcf8574(hz: int) -> Case:
@@ -147,8 +147,9 @@ WORKS = {"full redraw": (full, 80), "one digit": (digit, 1)}
 
 def on_wire(case: Case, write: Callable[[list[str]], None], port: Any, work: Callable[[str], list[str]]) -> tuple:
     """Units and milliseconds on the simulated wire, once the panel shows something else."""
-    port.wait_us(100)  # a link that reads the busy flag leaves the panel busy
+    port.wait_us(5000)  # what is left to wait is not this update's
     write(work("a"))
+    port.wait_us(5000)
     units, ns = getattr(port, case.unit), port.clock.now_ns
     write(work("b"))
     return getattr(port, case.unit) - units, (port.clock.now_ns - ns) / 1e6

@@ -12,14 +12,17 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 from statistics import mean
+from typing import Any
 
 sys.path.insert(0, str(Path(__file__).parent))
 
 from optimum import Memory, Prices, least, reslotted
 
 import links
-from lumek import Glyph, Panel
+from lumek import Backpack, Direct, Glyph, Panel, ShiftRegister
 from lumek.fields import Bar, Trend
+from lumek.links.expanders import E2_LINES
+from lumek.twin import backpack_twin, direct_twin, shift_register_twin
 
 UPDATES, MEAN, WORST, SLOTS = 40, 1.01, 1.10, 1.05
 SIZES = "16x2", "20x4", "40x2"
@@ -334,7 +337,53 @@ def main() -> int:
             found.append(took / best)
         print(f"| {name} | {mean(found):.3f} | {' | '.join(f'{one:.3f}' for one in found)} |")
         wrong += mean(found) > SLOTS
+    wrong += two_controllers()
     return 1 if wrong else 0
+
+
+def two_controllers() -> int:
+    """Print what a full redraw of a 40x4 takes, of what its two controllers take one after the other."""
+    print("\n| full redraw of a 40x4 | ms | one after the other | of that |\n|---|---|---|---|")
+    wrong = 0
+    texts = ["\n".join([phrase(random.Random(seed + row), 40) for row in range(4)]) for seed in (1, 9)]
+    for name, wired in DOUBLE.items():
+        twin, panel = wired()
+        ms = []
+        for halves in (False, True):
+            panel[:] = texts[0]
+            for rows in (slice(0, 2), slice(2, 4)) if halves else (slice(0, 4),):
+                twin.port.wait_us(STEP_MS * 1000)
+                began = twin.clock.now_ns
+                panel[rows] = "\n".join(texts[1].split("\n")[rows])
+                ms.append((twin.clock.now_ns - began) / 1e6)
+        apart = ms[1] + ms[2]
+        print(f"| {name} | {ms[0]:.2f} | {apart:.2f} | {ms[0] / apart:.2f} |")
+        wrong += len(twin.violations)
+    return wrong
+
+
+def double_bus(hz: int) -> tuple[Any, Panel]:
+    """A 40x4 behind an expander."""
+    twin, bus = backpack_twin("40x4", hz=hz, lines=E2_LINES)
+    return twin, Panel("40x4", Backpack(bus, lines=E2_LINES), twin=twin)
+
+
+def double_lines() -> tuple[Any, Panel]:
+    """A 40x4 on GPIO lines."""
+    twin, lines = direct_twin("40x4", {**links.LINES, "e2": 8})
+    return twin, Panel("40x4", Direct(lines, 10, 9, (12, 16, 20, 21), e2=8), twin=twin)
+
+
+def double_register() -> tuple[Any, Panel]:
+    """A 40x4 behind a shift register."""
+    twin, serial = shift_register_twin("40x4", E2_LINES)
+    return twin, Panel("40x4", ShiftRegister(serial, E2_LINES), twin=twin)
+
+
+DOUBLE: dict[str, Callable[[], tuple[Any, Panel]]] = {
+    "PCF8574, 100 kHz": lambda: double_bus(100_000), "PCF8574, 400 kHz": lambda: double_bus(400_000),
+    "direct, 4 lines": double_lines, "74HC595, SPI at 1 MHz": double_register,
+}  # fmt: skip
 
 
 if __name__ == "__main__":

@@ -35,7 +35,9 @@ class Bus(Protocol):
 
     A bus may offer more. `longest` is the longest transfer that it carries, in bytes. `quick(address)` calls a
     device without sending it a byte, and `owner(address)` names the driver that has a device: `lumek scan` uses both.
-    A bus that holds writes back has `flush()`, which a link calls when it is done.
+    A bus that holds writes back has `flush()`, which a link calls when it is done. One that does not may have
+    `now_us()`: the time in microseconds by any clock, a whole number or a fraction, which may start anew after minutes.
+    A panel is then not waited for after it was written to, but before the next write: other work is time that counts.
     """
 
     hz: int
@@ -66,7 +68,8 @@ class Lines(Protocol):
 
     Lines may offer more. `drive_ns` is the shortest time that a call of `drive` takes, in nanoseconds, and
     `claim(lines)` is called once with all lines of a panel. Lines that hold back what is driven have `flush()`, which
-    links and lights call when they are done. `slow_to_sense` is true where reading takes longer than a panel does.
+    links and lights call when they are done; those that do not may have `now_us()`, as a bus. `slow_to_sense` is true
+    where reading takes longer than a panel does.
     """
 
     def drive(self, levels: Mapping[Any, int]) -> None:
@@ -91,7 +94,8 @@ class Lines(Protocol):
 class Serial(Protocol):
     """Three wires to a shift register, or SPI.
 
-    It may have `state_us`, the shortest time from one latch pulse to the next in microseconds (default: 0.5).
+    It may have `state_us`, the shortest time from one latch pulse to the next in microseconds (default: 0.5), and
+    `now_us()`, as a bus.
     """
 
     def send(self, data: bytes) -> None:
@@ -124,7 +128,7 @@ class Link(Protocol):
         """Switch the backlight with the next `send`."""
 
     def send(self, steps: Iterable[Step]) -> None:
-        """Send steps, and return when another may follow the last. Raises what the port raises."""
+        """Send steps, and return when `send` or `read` may be called again. Raises what the port raises."""
 
     def read(self, rs: int, count: int, us: int, enables: int = 1) -> bytes:
         """Read from a controller. A panel calls it only when `can_read` is true.

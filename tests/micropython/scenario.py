@@ -10,6 +10,8 @@ from lumek.ports.board import BoardBus, BoardLines, BoardPwm, BoardSpi
 
 
 class RecordingBus(BoardBus):
+    now_us = None  # what is sent must not depend on how quick an interpreter is
+
     def wait_us(self, us):
         print("wait", us)
 
@@ -49,6 +51,8 @@ class Pin:
 
 
 class RecordingLines(BoardLines):
+    now_us = None
+
     def drive(self, levels):
         for line in sorted(levels):
             super().drive({line: levels[line]})
@@ -58,6 +62,8 @@ class RecordingLines(BoardLines):
 
 
 class RecordingSpi(BoardSpi):
+    now_us = None
+
     def wait_us(self, us):
         print("wait", us)
 

@@ -143,17 +143,19 @@ class BytePort:
                     at += self._each(pending, control, data)
                 else:
                     pulses = tables.get(control << 8 | enables) or self._pulses(control, enables)
+                    whole = STATES // 2 if single else STATES
                     for byte in data:
                         if begins > at:
                             at = self._idle(pending, state, at, begins)
                         pending += pulses[byte >> 4]
-                        at += 2
                         if not single:
                             pending += pulses[byte & 15]
-                            at += 2
                         if gap > 0:
+                            at += whole
                             begins = at + gap
                             state = pending[-1]
+                    if gap <= 0:
+                        at += whole * len(data)
                 if pending:
                     state = pending[-1]
                 if enables != 2:
