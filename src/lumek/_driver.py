@@ -92,6 +92,11 @@ class Driver:
         self._send(steps)
         return steps, [Picture() for _ in self.timings]
 
+    def nothing(self) -> None:
+        """Nothing has changed since the last time: there is nothing to send, and nothing to explain."""
+        if KEEPS_STEPS:
+            self._keep([], "change", 0)
+
     def doubt(self) -> None:
         """Synchronise the controllers, and send everything, when something is to be shown next."""
         self.shown = None

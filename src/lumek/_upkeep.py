@@ -216,6 +216,7 @@ class Upkeep:
         self._check_controller(controller)
         with self._lock:
             self._check_open()
+            self._asks = True
             if self._driver.shown is None:
                 self._driver.insist(self._bring_once)
             if data:
@@ -227,6 +228,7 @@ class Upkeep:
         with self._lock:
             self._check_open()
             self._once_started(act)
+            self._asks = True
 
     def _once_started(self, act: "Callable[[], object]") -> None:
         """Do what reads the panel; one that failed before is brought back first."""

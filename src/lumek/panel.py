@@ -359,8 +359,13 @@ class Panel(Settings):
 
     def _bring(self) -> None:
         """Bring the panel to what is wanted, and tell what could not be shown as written."""
-        self._driver.insist(self._bring_once)
-        self._may_clear = False
+        if self._asks or self._cells.dirty or self._driver.shown is None:
+            self._driver.insist(self._bring_once)
+            self._cells.dirty = False
+            if self._may_clear:
+                self._may_clear = False
+        else:
+            self._driver.nothing()
         if self._cells.lost:
             self._tell_lost()
 

@@ -49,6 +49,7 @@ class Cells:
     rom: as it was given.
     shift: columns by which the picture is shifted to the right.
     glyphs: the program's own drawings by character.
+    dirty: whether a cell may show something other than what was last brought to the panel.
     lost: what could not be shown as written, and was not reported yet: (written, shown, whether a slot would have
         helped).
     """
@@ -69,15 +70,19 @@ class Cells:
         self._asked: tuple[object, ...] = ()
         self._tag = 0
         self._told: set[tuple[str, str, bool]] = set()
+        self.dirty = True
+        self._unsettled = False
         self.slide_to(0)
 
     def slide_to(self, shift: int) -> None:
         """Shift the picture to the right by this many columns."""
         self.shift = shift % self._geometry.ring
+        self._unsettled = len(self._slots) > 0  # what is on the glass comes first
         self._grid = self._geometry.grid(self.shift)
 
     def blank(self) -> None:
         """Blank all cells."""
+        self.dirty = self._unsettled = True
         for number, picture in enumerate(self._pictures):
             self._contents[number] = [" "] * MEMORY
             picture.may_differ()
@@ -125,6 +130,7 @@ class Cells:
                 index = indexes[column]
                 column += 1
                 if contents[index] != content:
+                    self.dirty = True
                     look = looks.get(content) or self._look(content)
                     if index < picture.first:
                         picture.first = index
@@ -133,8 +139,9 @@ class Cells:
                     picture.codes[index] = look[0]
                     if look[2] is not None:
                         self._want(controller, index, look)
-                    elif self._drawn:
-                        self._drawn[controller].pop(index, None)
+                    elif self._drawn and index in self._drawn[controller]:
+                        del self._drawn[controller][index]
+                        self._unsettled = True
                     contents[index] = content  # last: a program that is interrupted here writes the cell again
 
     def pictures(self) -> list[Picture]:
@@ -142,11 +149,12 @@ class Cells:
 
         The pictures stay the cells' own: read them, and change nothing but the range of cells that differ.
         """
-        if self._slots:
+        if self._unsettled:
             for number, slots in enumerate(self._slots):
                 if self._drawn[number] or slots.in_use:
                     self._settle(number)
             self._redrawn = []
+            self._unsettled = False
         return self._pictures
 
     def ask(self, on: bool, leftward: bool, cursor: "tuple[int, int] | None", underline: bool, blink: bool) -> None:
@@ -172,6 +180,7 @@ class Cells:
 
     def _want(self, controller: int, index: int, look: Look) -> None:
         """Note that a cell is to show a drawing."""
+        self._unsettled = True
         if not self._slots:
             self._drawn = [{} for _ in self._pictures]
             self._seen = [{} for _ in self._pictures]
@@ -342,6 +351,7 @@ class Cells:
 
     def _look_again(self, character: str) -> None:
         """Forget how a character is shown, and show it again in its cells."""
+        self.dirty = self._unsettled = True
         for known in list(self._looks):
             if isinstance(known, str) and bare(known) == character:
                 del self._looks[known]

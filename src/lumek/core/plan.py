@@ -207,15 +207,18 @@ def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timi
     for index in range(first, end):
         if before[index] == codes[index]:
             return None
-    counter, length = shown.counter, end - first
-    if (length > 1 and codes == BLANKS) or length == MEMORY:
-        return None
-    if counter is not None and counter >= 0 and 0 < (first - counter) % MEMORY <= costs.reach:
+    counter = shown.counter
+    if end - first > 1 and (end - first == MEMORY or codes == BLANKS):
         return None
     run = bytes(codes[first:end])
     write = Step(1, run, timing.data_us, timing.settle_us, timing.enables, False)
-    move = SET_DDRAM_ADDRESS | geometry.address_of(first)
-    steps = [write] if counter == first else [timing.instruction(move), write]
+    if counter == first:
+        steps = [write]
+    elif counter is not None and 0 < (first - counter) % MEMORY <= costs.reach and counter >= 0:
+        return None
+    else:
+        move = bytes((SET_DDRAM_ADDRESS | geometry.address_of(first),))
+        steps = [Step(0, move, timing.usual_us, 0, timing.enables, False), write]
     before[first:end] = run
     shown.counter, shown.rs = end % MEMORY, 1
     return steps

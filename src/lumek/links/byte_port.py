@@ -114,7 +114,8 @@ class BytePort:
         tables = self._tables
         state = self._state
         at = 0  # states since the beginning, and those at which each controller may begin a byte
-        ready = [self._states_for(us) for us in self._dues.left()]
+        dues = self._dues
+        ready = [self._states_for(us) for us in dues.left()] if dues.owed else [0, 0]
         if self.controllers == 2:
             from lumek.links.pairs import in_turn  # needed only by panels with two controllers
 
@@ -166,13 +167,17 @@ class BytePort:
                 state = self._control(0)
                 pending.append(state)
                 at += 1
-            if max(ready) > at and self._dues.now_us is None:
+            left = ready[0] > at or ready[1] > at
+            if left and dues.now_us is None:
                 at = self._idle(pending, state or 0, at, max(ready))
+                left = False
             if pending:
                 self._write(bytes(pending))
             self._state = state
             hand_over(self._port)
-            self._dues.owe(self._time_of(ready[0] - at), self._time_of(ready[1] - at))
+            dues.owed = None
+            if left:
+                dues.owe(self._time_of(ready[0] - at), self._time_of(ready[1] - at))
         except BaseException:
             self._state = None
             raise
@@ -200,10 +205,9 @@ class BytePort:
 
     def _rest(self) -> None:
         """Give the controllers the time that they still need."""
-        left = max(self._dues.left())
-        if left > 0:
-            self._wait(int(-(-left // 1)))
-        self._dues.owe(0, 0)
+        if self._dues.owed:
+            self._wait(int(-(-max(self._dues.left()) // 1)))
+            self._dues.owed = None
 
     if TYPE_CHECKING:  # what each link adds
 

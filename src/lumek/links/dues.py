@@ -19,24 +19,18 @@ class Dues:
     """
 
     def __init__(self, port: "Any") -> None:
-        self.now_us = getattr(port, "now_us", None)
-        self.owed: list[float] = [0, 0]
-        """Microseconds from `since` on; 0 for a controller that is ready."""
+        self.now_us: Any = getattr(port, "now_us", None)
+        self.owed: list[float] | None = None
+        """Microseconds from `since` on; 0 for a controller that is ready, None when both are."""
         self.since: float = 0
 
     def owe(self, first_us: float, second_us: float) -> None:
-        """Note for each controller how many microseconds it needs from now on."""
-        self.owed = [first_us, second_us]
-        if self.now_us is not None and (first_us > 0 or second_us > 0):
-            self.since = self.now_us()
-            if isinstance(self.since, int):
-                self.owed = [us + ROUNDING_US if us > 0 else 0 for us in self.owed]
+        """Note for each controller how many microseconds it needs from now on. For a port with a clock."""
+        self.since = self.now_us()
+        more = ROUNDING_US if isinstance(self.since, int) else 0
+        self.owed = [us + more if us > 0 else 0 for us in (first_us, second_us)]
 
     def left(self) -> list[float]:
         """How many microseconds each controller still needs."""
-        if not (self.owed[0] or self.owed[1]):
-            return self.owed
-        passed = self.now_us() - self.since if self.now_us is not None else 0
-        if passed < 0:  # the clock has started anew
-            passed = 0
-        return [max(0, us - passed) for us in self.owed]
+        passed = max(0, self.now_us() - self.since)  # below 0, the clock has started anew
+        return [max(0, us - passed) for us in self.owed or (0, 0)]
