@@ -111,7 +111,7 @@ class Cells:
         """Raise GlyphError for a glyph with more rows than a cell has."""
         for line in lines:
             for content in line:
-                if not isinstance(content, str) and len(content.rows) != ROWS:
+                if type(content) is not str and not isinstance(content, str) and len(content.rows) != ROWS:
                     self.fitting(content)
 
     def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:
@@ -129,7 +129,8 @@ class Cells:
             for content in line:
                 index = indexes[column]
                 column += 1
-                if contents[index] != content:
+                before = contents[index]
+                if before is not content and before != content:
                     self.dirty = True
                     look = looks.get(content) or self._look(content)
                     if index < picture.first:

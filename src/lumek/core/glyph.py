@@ -54,6 +54,9 @@ class Glyph:
     __slots__ = ("_rows",)
 
     def __init__(self, drawing: "str | Iterable[int | Sequence[int]]") -> None:
+        if type(drawing) is bytes and len(drawing) == ROWS and max(drawing) <= FULL_ROW:  # as fields draw, quickly
+            self._rows = drawing
+            return
         if isinstance(drawing, str):
             self._rows = bytes(_rows_of_art(drawing))
             return
@@ -96,7 +99,7 @@ class Glyph:
 
     def mirrored(self) -> "Glyph":
         """Left and right exchanged."""
-        return Glyph([list(reversed(row)) for row in self.dots])
+        return Glyph([sum([16 >> at for at in range(COLUMNS) if row >> at & 1]) for row in self._rows])
 
     def upended(self) -> "Glyph":
         """Top and bottom exchanged."""

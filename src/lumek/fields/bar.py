@@ -102,12 +102,17 @@ class Bar(Field):
         size, along = self._extent(rows, columns)
         steps = size * along
         first, past = sorted([self._step(self._value, steps), self._step(self._zero, steps)])
-        lit = [first <= step < past for step in range(steps)]
-        if self._peaks:
-            peak = self._step(self._peaks[0][1], steps)
-            if peak > past:
-                lit[peak - 1] = True
-        line = [self._cell(tuple(lit[at : at + size])) for at in range(0, steps, size)]
+        peak = self._step(self._peaks[0][1], steps) if self._peaks else 0
+        mark = peak - 1 if peak > past else -1
+        full = self._cell((True,) * size)
+        line: list[Content] = []
+        for at in range(0, steps, size):
+            if first <= at and at + size <= past:
+                line.append(full)
+            elif (past <= at or at + size <= first) and not at <= mark < at + size:
+                line.append(" ")
+            else:
+                line.append(self._cell(tuple([first <= step < past or step == mark for step in range(at, at + size)])))
         if self._grow in ("left", "up"):
             line.reverse()
         return [line for _ in range(rows)] if size == COLUMNS else [[cell] * columns for cell in line]

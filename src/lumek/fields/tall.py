@@ -71,6 +71,10 @@ DRAWINGS = {
 """Rows: all that may be needed."""
 
 
+_signs: "dict[tuple[str, int], list[list[Glyph | str]]]" = {}
+"""(sign, rows): its cells, row by row, once it was drawn."""
+
+
 class Tall(Measure):
     """A number, or the time, in digits as tall as its place: two, three or four rows, three cells a digit.
 
@@ -156,9 +160,11 @@ class Tall(Measure):
 
     def _fitting(self, room: int) -> str:
         """The number as text with as many decimals as fit, at most those that are asked for; "" if it is too wide."""
-        most = number(self._value, LONG, self._decimals).strip().partition(".")[2]
-        for decimals in range(len(most), -1, -1):
-            text = number(self._value, LONG, decimals).strip()
+        text = number(self._value, LONG, self._decimals).strip()
+        most = len(text.partition(".")[2])
+        for decimals in range(most, -1, -1):
+            if decimals < most:
+                text = number(self._value, LONG, decimals).strip()
             if self._decimals is None and "." in text:
                 text = text.rstrip("0").rstrip(".")
             if width_of(text) <= room:
@@ -168,9 +174,11 @@ class Tall(Measure):
     def _drawn(self, text: str, unit: "list[str]", rows: int, columns: int) -> "Sequence[Sequence[Content]]":
         lines: list[list[Content]] = [[] for _ in range(rows)]
         for sign in text:
-            for column in _sign(sign, rows):
-                for row in range(rows):
-                    lines[row].append(column[row])
+            if (sign, rows) not in _signs:
+                columns_of = _sign(sign, rows)
+                _signs[sign, rows] = [[column[row] for column in columns_of] for row in range(rows)]
+            for row, cells in enumerate(_signs[sign, rows]):
+                lines[row] += cells
         for row, line in enumerate(lines):
             line.extend([" "] * len(unit) if row < rows - 1 else unit)
         rest = columns - len(lines[0])

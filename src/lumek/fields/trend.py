@@ -2,7 +2,7 @@
 
 import math
 
-from lumek.core.glyph import COLUMNS, ROWS, Glyph
+from lumek.core.glyph import COLUMNS, FULL_ROW, ROWS, Glyph
 from lumek.core.numbers import number
 from lumek.core.text import aligned, cells_of
 from lumek.core.values import whole_setting
@@ -31,6 +31,12 @@ if TYPE_CHECKING:
 MOST = 40 * COLUMNS
 """Columns of dots that are remembered: those of the widest panel."""
 
+
+SPREAD = tuple([sum([1 << at * COLUMNS for at in range(4) if dots >> at & 1]) for dots in range(16)])
+"""Four dots above each other as the same column of four rows, from the lowest on."""
+
+DOWNWARDS = 15, 10, 5, 0
+"""Where these rows are in it, from above."""
 
 COARSEST, LONG = 12, 40
 """Powers of ten to which limits may be rounded to fit their cells; the cells that hold any limit."""
@@ -145,32 +151,42 @@ class Trend(Field):
         return round_limits(min(values), max(values))
 
     def _graph(self, values: "list[float | None]", low: float, high: float, rows: int) -> "list[list[Content]]":
-        heights = [None if value is None else height_of(value, low, high, rows * ROWS) for value in values]
+        masks = self._masks(values, low, high, rows * ROWS)
         lines: list[list[Content]] = []
-        for row in range(rows):
-            floor = (rows - 1 - row) * ROWS
+        for floor in range((rows - 1) * ROWS, -1, -ROWS):
             line: list[Content] = []
-            for first in range(0, len(heights), COLUMNS):
-                dots = [0] * ROWS
-                for column in range(COLUMNS):
-                    bottom, top = self._lit(heights, first + column)
-                    for height in range(max(bottom, floor), min(top, floor + ROWS - 1) + 1):
-                        dots[ROWS - 1 - height + floor] |= 1 << COLUMNS - 1 - column
-                line.append(Glyph(dots) if any(dots) else " ")
+            for first in range(0, len(masks), COLUMNS):
+                lower = upper = 0
+                for mask in masks[first : first + COLUMNS]:
+                    mask >>= floor
+                    lower, upper = lower << 1 | SPREAD[mask & 15], upper << 1 | SPREAD[mask >> 4 & 15]
+                if lower or upper:
+                    line.append(Glyph(bytes([part >> at & FULL_ROW for part in (upper, lower) for at in DOWNWARDS])))
+                else:
+                    line.append(" ")
             lines.append(line)
         return lines
 
-    def _lit(self, heights: "list[int | None]", at: int) -> tuple[int, int]:
-        """The lowest and the highest lit dot of a column: its value, and the way to the one before; none in a gap."""
-        height = heights[at]
-        if height is None:
-            return 0, -1
-        if self._filled:
-            return 0, height
-        before = heights[at - 1] if at else None
-        if before is None or before == height:
-            return height, height
-        return (before + 1, height) if before < height else (height, before - 1)
+    def _masks(self, values: "list[float | None]", low: float, high: float, dots: int) -> list[int]:
+        """The lit dots of each column, bit 0 at the bottom: its value, and the way to the one before; none in a gap."""
+        masks = []
+        before: int | None = None
+        for value in values:
+            if value is None:
+                before = None
+                masks.append(0)
+                continue
+            height = height_of(value, low, high, dots)
+            first = last = height
+            if self._filled:
+                first = 0
+            elif before is not None and before < height:
+                first = before + 1
+            elif before is not None and before > height:
+                last = before - 1
+            masks.append((2 << last) - (1 << first))
+            before = height
+        return masks
 
 
 def height_of(value: float, low: float, high: float, dots: int) -> int:
