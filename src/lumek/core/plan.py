@@ -371,13 +371,15 @@ class Pen:
     def write_glyphs(self, slots: list[int], before: "list[bytes | None]", now: "list[bytes | None]") -> None:
         """Write the rows of these slots that are not what they were."""
         memory = bytearray(CGRAM)
-        rows = []
+        rows: list[int] = []
         for slot in range(SLOTS):
-            held, wanted = before[slot], now[slot] if slot in slots else before[slot]
-            for row, value in enumerate(wanted or b""):
-                memory[slot * ROWS + row] = value
-                if held is None or held[row] != value:
-                    rows.append(slot * ROWS + row)
+            first, held, wanted = slot * ROWS, before[slot], now[slot] if slot in slots else before[slot]
+            if wanted is not None:
+                memory[first : first + len(wanted)] = wanted
+                if held is None:
+                    rows += range(first, first + len(wanted))
+                elif held != wanted:
+                    rows += [first + row for row in range(len(wanted)) if held[row] != wanted[row]]
         counter = None if self.counter is None else ~self.counter
         for first, data in self._runs(rows, memory, counter, None):
             if counter != first:

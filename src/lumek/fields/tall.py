@@ -161,9 +161,10 @@ class Tall(Measure):
     def _fitting(self, room: int) -> str:
         """The number as text with as many decimals as fit, at most those that are asked for; "" if it is too wide."""
         text = number(self._value, LONG, self._decimals).strip()
-        most = len(text.partition(".")[2])
+        whole, _, fraction = text.partition(".")
+        most = min(len(fraction), max(0, (room - width_of(whole) - NARROW["."]) // WIDE))
         for decimals in range(most, -1, -1):
-            if decimals < most:
+            if decimals < len(fraction):
                 text = number(self._value, LONG, decimals).strip()
             if self._decimals is None and "." in text:
                 text = text.rstrip("0").rstrip(".")
