@@ -10,7 +10,6 @@ from contextlib import contextmanager
 from errno import EFBIG, EINVAL
 from pathlib import Path
 from stat import S_ISREG
-from tempfile import mkstemp
 
 PLAIN = getattr(os, "O_BINARY", 0) | getattr(os, "O_CLOEXEC", 0) | getattr(os, "O_NONBLOCK", 0)
 """How a file is opened: its bytes as they are, for this program alone, and without waiting for anybody."""
@@ -75,6 +74,8 @@ def replacing(path: str | os.PathLike[str]) -> Iterator[Path]:
     if target.exists() and not target.is_file():
         yield target
         return
+    from tempfile import mkstemp  # needed only by what writes files
+
     number, name = mkstemp(prefix=f".{target.stem}-", suffix=target.suffix, dir=target.parent)
     beside = Path(name)
     try:

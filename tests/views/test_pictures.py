@@ -16,7 +16,8 @@ from lumek.roms.rom import Rom
 from lumek.twin.dots import patterns
 from lumek.views import rom_sheet
 from lumek.views.animation import Animation
-from lumek.views.picture import SCHEMES, picture, pictures
+from lumek.views.colours import SCHEMES
+from lumek.views.picture import picture, pictures
 from lumek.views.rom_sheet import drawings_picture, drawings_view, drawn_characters, rom_picture, rom_view
 from lumek.views.terminal import terminal_view, terminal_views
 

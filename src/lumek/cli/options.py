@@ -97,7 +97,7 @@ def complete_sizes(ctx: click.Context, param: click.Parameter, begun: str) -> li
 
 def complete_schemes(ctx: click.Context, param: click.Parameter, begun: str) -> list[str]:
     """The colour schemes that begin so."""
-    from lumek.views.picture import SCHEMES
+    from lumek.views.colours import SCHEMES
 
     return [scheme for scheme in SCHEMES if scheme.startswith(begun)]
 

@@ -6,11 +6,10 @@ itself.
 
 from collections.abc import Hashable, Mapping, Sequence
 from os import PathLike
+from typing import TYPE_CHECKING, Any
 
 from lumek.roms import rom_named
 from lumek.roms.rom import Rom
-from lumek.twin.board import TwinBoard
-from lumek.twin.board_cable import TwinConnection
 from lumek.twin.bus import Bystander, TwinBus
 from lumek.twin.controller import Controller
 from lumek.twin.expander import Expander, Mcp23008, Pcf8574
@@ -19,6 +18,10 @@ from lumek.twin.module import Edge, Twin
 from lumek.twin.pins import Violation
 from lumek.twin.register import Hc595, TwinSerial
 from lumek.twin.time_base import TwinClock
+
+if TYPE_CHECKING:
+    from lumek.twin.board import TwinBoard
+    from lumek.twin.board_cable import TwinConnection
 
 __all__ = [
     "Bystander",
@@ -41,6 +44,19 @@ __all__ = [
 ]
 
 USUAL_LINES = {"rs": 0, "rw": 1, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
+
+
+def __getattr__(name: str) -> Any:
+    """A simulated board on USB is loaded when it is used."""
+    if name == "TwinBoard":
+        from lumek.twin.board import TwinBoard
+
+        return TwinBoard
+    if name == "TwinConnection":
+        from lumek.twin.board_cable import TwinConnection
+
+        return TwinConnection
+    raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
 
 
 def backpack_twin(

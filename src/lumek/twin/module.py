@@ -9,6 +9,7 @@ from lumek._harmless import quoted
 from lumek.errors import SizeError
 from lumek.roms.rom import Rom
 from lumek.twin.controller import Controller
+from lumek.twin.dots import FULL_ROW, Drawing, as_dots, drawings
 from lumek.twin.faults import Faults
 from lumek.twin.pins import PINS, Violation, Violations
 from lumek.twin.time_base import TwinClock
@@ -241,34 +242,35 @@ class Twin:
         With too little contrast none is, with too much all are. A glass of two lines whose controller was never
         started, and so drives one line only, shows that as a row of blocks.
         """
-        import numpy as np
+        return as_dots(self.drawn)
 
-        from lumek.twin.dots import patterns
-
-        cells = np.array(self.cells)
-        dots = np.zeros((*cells.shape, self.dot_rows, 5), dtype=bool)
-        if not self.supplied:
-            return dots
-        for row, (chip, parts) in enumerate(zip(self._chips, GLASS[self.size], strict=True)):
-            if chip.on:
-                shown = patterns(self.rom, bytes(chip.cgram), chip.tall)[cells[row]][:, : self.dot_rows]
-                dots[row][:, : shown.shape[1]] = shown
+    @property
+    def drawn(self) -> list[list[Drawing]]:
+        """The same as numbers: for each cell its rows, in which the leftmost dot counts 16."""
+        high = self.dot_rows
+        nothing, everything = (0,) * high, (FULL_ROW,) * high
+        found: list[list[Drawing]] = []
+        for chip, parts, codes in zip(self._chips, GLASS[self.size], self.cells, strict=True):
+            row = [nothing] * len(codes)
+            if chip.on and self.supplied:
+                shown = drawings(self.rom, bytes(chip.cgram), chip.tall)
+                row = [(shown[code] + nothing)[:high] for code in codes]
             at = 0
             for line, _, columns in parts:
                 driven = chip.two_lines or line % 2 == 0
                 overdriven = self._has_two_lines and not chip.two_lines and not chip.on
-                if driven and (overdriven or self.contrast > TOO_MUCH):
-                    dots[row, at : at + columns] = True
+                if driven and self.supplied and (overdriven or self.contrast > TOO_MUCH):
+                    row[at : at + columns] = [everything] * columns
                 at += columns
-        if self.cursor:
-            chip = self._chips[self.cursor[0]]
-            if chip.on and chip.underline and (line := 10 if chip.tall else 7) < self.dot_rows:
-                dots[self.cursor][line] = True
-            if chip.on and chip.blink and chip.blink_phase(self.clock.now_ns):
-                dots[self.cursor] = True
-        if self.contrast < TOO_LITTLE:
-            dots[:] = False
-        return dots
+            found.append(row)
+        place = self.cursor
+        if place and self.supplied and self._chips[place[0]].on:
+            chip, row, column = self._chips[place[0]], found[place[0]], place[1]
+            if chip.underline and (line := 10 if chip.tall else 7) < high:
+                row[column] = (*row[column][:line], FULL_ROW, *row[column][line + 1 :])
+            if chip.blink and chip.blink_phase(self.clock.now_ns):
+                row[column] = everything
+        return [[nothing] * len(row) for row in found] if self.contrast < TOO_LITTLE else found
 
     @property
     def _chips(self) -> list[Controller]:

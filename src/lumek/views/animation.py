@@ -9,7 +9,8 @@ from PIL import Image
 from lumek._files import replacing
 from lumek._notice import notice
 from lumek.twin.module import Twin
-from lumek.views.picture import Colour, mixed, pictures
+from lumek.views.colours import Colour, mixed
+from lumek.views.picture import pictures
 
 WIDEST = 640
 """Pixels; a GIF of several seconds should still be small enough to be shown in a document."""
@@ -33,7 +34,7 @@ class Animation:
     def __init__(self, twins: Sequence[Twin], scheme: str = "meadow") -> None:
         self._twins = list(twins)
         self._scheme = scheme
-        self._seen: list[bytes] = []
+        self._seen: list[object] = []
         self._pictures: list[tuple[float, Image.Image]] = []
 
     def take(self, seconds: float) -> None:
@@ -41,7 +42,7 @@ class Animation:
 
         seconds: since any moment.
         """
-        seen = [twin.dots().tobytes() + repr(twin.glow).encode() for twin in self._twins]
+        seen: list[object] = [(twin.drawn, twin.glow) for twin in self._twins]
         if seen == self._seen or len(self._pictures) > MOST:
             return
         self._seen = seen

@@ -11,7 +11,7 @@ from rich.text import Text
 
 from lumek._harmless import harmless
 from lumek.core.glyph import COLUMNS, Glyph
-from lumek.views.picture import scheme_named
+from lumek.views.colours import scheme_named
 from lumek.views.rom_sheet import EDGE, FAINT, INK, TITLE, Dots, font, paint, sheet
 from lumek.views.terminal import draws_dots, half_blocks, hexadecimal
 
@@ -81,7 +81,7 @@ def _entry(shown: Labelled, drawn: bool) -> list[str]:
     hexes = [f"{row:02X}" for row in shown.glyph.numbers]
     words = [shown.title if cell_len(shown.title) <= LONGEST else set_cell_size(shown.title, LONGEST - 1) + "…",
              " ".join(hexes)]  # fmt: skip
-    rows = half_blocks(dots_of(shown.glyph)) if drawn else shown.glyph.art.split("\n")
+    rows = half_blocks(dots_of(shown.glyph).tolist()) if drawn else shown.glyph.art.split("\n")
     return [f"{row}  {words[number] if number < len(words) else ''}" for number, row in enumerate(rows)]
 
 

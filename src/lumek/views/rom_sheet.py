@@ -17,7 +17,7 @@ from lumek.core.bundled import characters_drawn, drawing_of
 from lumek.core.slots import FIRST
 from lumek.roms.rom import Rom
 from lumek.twin.dots import rom_patterns
-from lumek.views.picture import Colour, scheme_named
+from lumek.views.colours import Colour, scheme_named
 from lumek.views.terminal import braille, draws_dots
 
 EDGE, TITLE = 24, 40
@@ -107,7 +107,7 @@ def _cell(name: str, dots: Dots, named: bool, drawn: bool) -> list[str]:
     name += " " * (2 * named - cell_len(name))
     if not drawn:
         return [name]
-    top, bottom = braille(np.pad(dots, ((0, 0), (0, 1))))
+    top, bottom = braille(np.pad(dots, ((0, 0), (0, 1))).tolist())
     return [name + top, "  " * named + bottom]
 
 

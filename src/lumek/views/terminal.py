@@ -16,8 +16,6 @@ from io import StringIO
 from typing import TYPE_CHECKING
 from unicodedata import name as name_of
 
-import numpy as np
-from numpy.typing import NDArray
 from rich import box
 from rich.cells import cell_len
 from rich.console import Console, Group, RenderableType
@@ -30,14 +28,15 @@ from lumek.core.cells import PICTURED
 from lumek.core.glyph import COLUMNS
 from lumek.core.slots import FIRST
 from lumek.core.text import cells_of
+from lumek.twin.dots import Drawing
 from lumek.twin.module import UNKNOWN, Twin
-from lumek.views.picture import Colour, colours
+from lumek.views.colours import Colour, colours
 
 if TYPE_CHECKING:
     from lumek.panel import Panel
 
 # Weights of the 2x4 dots of a Braille character above U+2800, row by row (Unicode, "Braille Patterns").
-BRAILLE = np.array([[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]])
+BRAILLE = ((0x01, 0x08), (0x02, 0x10), (0x04, 0x20), (0x40, 0x80))
 QUARTERS = " ▘▝▀▖▌▞▛▗▚▐▜▄▙▟█"
 """By the quarters that are lit: the upper left one counts 1, the upper right one 2, the lower ones 4 and 8."""
 
@@ -52,6 +51,12 @@ SIGNS = "@&%$*+!^~<>"
 
 SHADED = 0xE000
 """Before the shades have their sign, they are characters from here on (of the private use area)."""
+
+DOTS = [[number >> at & 1 for at in range(COLUMNS - 1, -1, -1)] + [0] for number in range(32)]
+"""The dots of a row of a cell, and the gap after it."""
+
+Image = Sequence[Sequence[int]]
+"""Rows of dots, 1 for a lit one."""
 
 FRAME, FRAME_LINES = 4, 2
 """Columns and lines that the frame takes."""
@@ -210,21 +215,24 @@ def _named(twin: Twin, written: Sequence[str], plain: bool) -> list[str]:
     """The text on the glass, with what was written where a slot shows; `plain` for a terminal without UTF-8."""
     rows: list[str] = []
     names = map(cells_of, written or twin.rows)
+    drawn = twin.drawn
     for text, codes, own in zip(twin.rows, twin.cells, names, strict=True):
-        cells = zip(cells_of(text), codes, own, twin.dots()[len(rows)], strict=True)
-        rows.append("".join([_sign(name, dots, plain) if code < FIRST and seen == UNKNOWN else seen
-                             for seen, code, name, dots in cells]))  # fmt: skip
+        cells = zip(cells_of(text), codes, own, drawn[len(rows)], strict=True)
+        rows.append("".join([_sign(name, drawing, plain) if code < FIRST and seen == UNKNOWN else seen
+                             for seen, code, name, drawing in cells]))  # fmt: skip
     return rows
 
 
-def _sign(name: str, dots: NDArray[np.bool_], plain: bool) -> str:
+def _sign(name: str, drawing: Drawing, plain: bool) -> str:
     """What replaces a drawing in text: its character, or the four quarters of it that are mostly lit."""
     if name not in (PICTURED, UNKNOWN):
         return harmless(name)
     if plain:
-        return chr(SHADED + min(len(SHADES) - 1, int(dots.mean() * len(SHADES)))) if dots.any() else " "
-    halves = (dots[:4], dots[4:])
-    lit = [half[:, side].mean() >= LIT for half in halves for side in (slice(0, 2), slice(3, 5))]
+        share = sum(row.bit_count() for row in drawing) / (COLUMNS * len(drawing))
+        return chr(SHADED + min(len(SHADES) - 1, int(share * len(SHADES)))) if share else " "
+    halves = (drawing[:4], drawing[4:])
+    lit = [sum((row & side).bit_count() for row in half) / (2 * len(half)) >= LIT
+           for half in halves for side in (0b11000, 0b00011)]  # fmt: skip
     return QUARTERS[sum(1 << at for at, quarter in enumerate(lit) if quarter)]
 
 
@@ -244,25 +252,34 @@ def _in_ascii(lines: Sequence[str]) -> tuple[list[str], list[str]]:
     return rows, [", ".join(named)] if named else []
 
 
-def _image(twin: Twin, step: int) -> NDArray[np.bool_]:
+def _image(twin: Twin, step: int) -> Image:
     """All dots as one picture, with gaps between the cells; its height is a multiple of the step."""
-    dots = np.pad(twin.dots(), ((0, 0), (0, 0), (0, GAP), (0, 1)))
-    rows, columns, high, wide = dots.shape
-    image = dots.transpose(0, 2, 1, 3).reshape(rows * high, columns * wide)[: rows * high - GAP]
-    return np.pad(image, ((0, -image.shape[0] % step), (0, -image.shape[1] % 2)))
+    image: list[list[int]] = []
+    for cells in twin.drawn:
+        for row in zip(*cells, strict=True):
+            image.append([dot for number in row for dot in DOTS[number]])
+        image.append([0] * len(image[-1]))  # GAP
+    image.pop()
+    return [*image, *[[0] * len(image[0])] * (-len(image) % step)]
 
 
-def half_blocks(image: NDArray[np.bool_]) -> list[str]:
+def half_blocks(image: Image) -> list[str]:
     """Lines of characters that are two dots each, one above the other, for an even number of rows of dots."""
-    upper, lower = image[0::2].astype(int), image[1::2].astype(int)
-    return ["".join([" ▀▄█"[dots] for dots in line]) for line in upper + 2 * lower]
+    pairs = zip(image[0::2], image[1::2], strict=True)
+    return ["".join([" ▀▄█"[a + 2 * b] for a, b in zip(upper, lower, strict=True)]) for upper, lower in pairs]
 
 
-def braille(image: NDArray[np.bool_]) -> list[str]:
-    """Lines of Braille characters for dots of shape (rows, columns), multiples of 4 and 2."""
-    high, wide = image.shape
-    codes = 0x2800 + np.einsum("yaxb,ab->yx", image.reshape(high // 4, 4, wide // 2, 2), BRAILLE)
-    return ["".join(map(chr, line)) for line in codes]
+def braille(image: Image) -> list[str]:
+    """Lines of Braille characters for rows of dots, multiples of 4 of an even number of them."""
+    lines = []
+    for at in range(0, len(image), 4):
+        codes = [0x2800] * (len(image[at]) // 2)
+        for row, weights in zip(image[at : at + 4], BRAILLE, strict=True):
+            for place, dot in enumerate(row):
+                if dot:
+                    codes[place // 2] += weights[place % 2]
+        lines.append("".join(map(chr, codes)))
+    return lines
 
 
 def hexadecimal(colour: Colour) -> str:

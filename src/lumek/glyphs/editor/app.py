@@ -25,7 +25,7 @@ from lumek.glyphs.sketch import Sketch
 from lumek.glyphs.tracing import block_size
 from lumek.glyphs.within import PLACE
 from lumek.panel import Panel
-from lumek.views.picture import scheme_named
+from lumek.views.colours import scheme_named
 from lumek.views.terminal import terminal_view, virtual_console
 
 ANIMATED_S = 0.3

@@ -13,7 +13,7 @@ from textual.widgets import Static
 
 from lumek.core.glyph import COLUMNS, ROWS, Glyph
 from lumek.glyphs.sketch import Sketch
-from lumek.views.picture import Scheme, mixed
+from lumek.views.colours import Scheme, mixed
 from lumek.views.terminal import braille, hexadecimal
 
 ENTRY = 2
@@ -179,4 +179,4 @@ class GlyphList(Static):
 def small(glyph: Glyph) -> list[str]:
     """A glyph in two lines of Braille."""
     dots = np.array(glyph.dots, dtype=bool)
-    return braille(np.pad(dots, ((0, -len(dots) % 4), (0, -COLUMNS % 2))))[:ENTRY]
+    return braille(np.pad(dots, ((0, -len(dots) % 4), (0, -COLUMNS % 2))).tolist())[:ENTRY]
