@@ -51,13 +51,13 @@ def test_a_refresh_changes_no_dot_of_a_panel_that_is_right(wiring: str, size: st
     twin, link = disturbed.wired(random.Random(size), wiring, size, [])
     panel = Panel(size, link, twin=twin)
     panel[:] = BEES.split("\n")[0]
-    seen, take = set(), twin.take
+    seen, take = set(), twin.take_words
 
-    def watched(levels: Any, now_ns: int) -> None:
-        take(levels, now_ns)
+    def watched(*words: int) -> None:
+        take(*words)
         seen.add((str(twin.cells), str(twin.rows), twin.backlight))
 
-    twin.take = watched
+    twin.take_words = watched
     panel.refresh()
     assert (len(seen), twin.violations, panel.health.restarts) == (1, [], 0)
 

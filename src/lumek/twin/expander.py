@@ -8,7 +8,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from typing import Protocol
 
-from lumek.twin.pins import Violation, Violations
+from lumek.twin.pins import Violation, Violations, words_of
 
 
 class Wired(Protocol):
@@ -41,6 +41,13 @@ def check_contention(panel: Wired, driven: Mapping[str, int | None], now_ns: int
             panel.violations.append(Violation(now_ns, "contention", detail))
 
 
+class Module(Wired, Protocol):
+    """A panel, to which levels may come as words."""
+
+    def set_words(self, mask: int, undriven: int, high: int, now_ns: int) -> None:
+        """Levels as `lumek.twin.pins.words_of` gives them."""
+
+
 class Expander(ABC):
     """Eight lines of a panel behind an I2C address.
 
@@ -51,9 +58,10 @@ class Expander(ABC):
     names: tuple[str, ...] = ()
     """The chips that work like this, as a hookup file names them."""
 
-    def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
+    def __init__(self, panel: Module, lines: Mapping[str, int]) -> None:
         self._panel = panel
         self._lines = dict(lines)
+        self._words: dict[int, tuple[int, int, int]] = {}
 
     def start(self) -> None:  # noqa: B027  most chips need not know
         """A transfer begins."""
@@ -81,7 +89,7 @@ class Pcf8574(Expander):
 
     names = ("pcf8574", "pcf8574a")
 
-    def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
+    def __init__(self, panel: Module, lines: Mapping[str, int]) -> None:
         super().__init__(panel, lines)
         self.wake()
         self._set(0)
@@ -107,12 +115,15 @@ class Pcf8574(Expander):
         return byte
 
     def _set(self, now_ns: int) -> None:
-        self._panel.set_pins({pin: self.latch >> bit & 1 for pin, bit in self._lines.items()}, now_ns)
+        latch = self.latch
+        if latch not in self._words:
+            self._words[latch] = words_of({pin: latch >> bit & 1 for pin, bit in self._lines.items()})
+        self._panel.set_words(*self._words[latch], now_ns)
 
     def _check(self, now_ns: int) -> None:
-        check_contention(
-            self._panel, {pin: None if self.latch >> bit & 1 else 0 for pin, bit in self._lines.items()}, now_ns
-        )
+        if self._panel.output(now_ns):
+            driven = {pin: None if self.latch >> bit & 1 else 0 for pin, bit in self._lines.items()}
+            check_contention(self._panel, driven, now_ns)
 
 
 class Mcp23008(Expander):
@@ -122,7 +133,7 @@ class Mcp23008(Expander):
 
     IODIR, IOCON, GPIO, OLAT = 0x00, 0x05, 0x09, 0x0A
 
-    def __init__(self, panel: Wired, lines: Mapping[str, int]) -> None:
+    def __init__(self, panel: Module, lines: Mapping[str, int]) -> None:
         super().__init__(panel, lines)
         self.wake()
         self._set(0)
@@ -146,7 +157,8 @@ class Mcp23008(Expander):
             return
         register = self.OLAT if self._pointer == self.GPIO else self._pointer
         if register < len(self.registers):
-            check_contention(self._panel, self._driven(), now_ns)
+            if self._panel.output(now_ns):
+                check_contention(self._panel, self._driven(), now_ns)
             self.registers[register] = byte
             self._set(now_ns)
         self._step()
@@ -178,4 +190,7 @@ class Mcp23008(Expander):
         return {pin: None if direction >> bit & 1 else latch >> bit & 1 for pin, bit in self._lines.items()}
 
     def _set(self, now_ns: int) -> None:
-        self._panel.set_pins(self._driven(), now_ns)
+        state = self.registers[self.IODIR] << 8 | self.registers[self.OLAT]
+        if state not in self._words:
+            self._words[state] = words_of(self._driven())
+        self._panel.set_words(*self._words[state], now_ns)

@@ -1,9 +1,9 @@
 """The simulated panel: its controllers behind their pins, glass in front of them, a backlight behind it."""
 
-from collections import deque
+from array import array
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, overload
 
 from lumek._harmless import quoted
 from lumek.errors import SizeError
@@ -11,7 +11,7 @@ from lumek.roms.rom import Rom
 from lumek.twin.controller import Controller
 from lumek.twin.dots import FULL_ROW, Drawing, as_dots, drawings
 from lumek.twin.faults import Faults
-from lumek.twin.pins import PINS, Violation, Violations
+from lumek.twin.pins import BITS, E2, OWN, PINS, WIRES, E, Violation, Violations, words_of
 from lumek.twin.time_base import TwinClock
 
 if TYPE_CHECKING:
@@ -47,12 +47,67 @@ UNKNOWN = "\N{REPLACEMENT CHARACTER}"
 """Stands for a code that draws no known character."""
 
 
+ALL = (1 << len(WIRES)) - 1
+BACKLIGHT = BITS["backlight"]
+
+
+def _levels(mask: int, undriven: int, high: int) -> dict[str, int | None]:
+    """Words as levels; see `lumek.twin.pins.words_of`."""
+    return {pin: None if undriven & bit else int(high & bit > 0) for pin, bit in BITS.items() if mask & bit}
+
+
+def _second(word: int) -> int:
+    """A word as the second controller sees it, whose E is E2."""
+    return word & OWN & ~E | (E if word & E2 else 0)
+
+
 @dataclass(frozen=True)
 class Edge:
     """The pins that changed at one moment, and to which level."""
 
     time_ns: int
     levels: dict[str, int | None]
+
+
+class Edges(Sequence[Edge]):
+    """The last EDGES_KEPT edges, in little memory: 16 bytes each."""
+
+    def __init__(self) -> None:
+        self._times, self._words = array("q"), array("Q")
+        self._first = 0
+
+    def append_words(self, now_ns: int, changed: int, undriven: int, high: int) -> None:
+        """Keep an edge, given as words; the oldest goes when there are too many."""
+        word = changed | undriven << 16 | high << 32
+        if len(self._times) < EDGES_KEPT:
+            self._times.append(now_ns)
+            self._words.append(word)
+            return
+        first = self._first
+        self._times[first], self._words[first] = now_ns, word
+        self._first = (first + 1) % EDGES_KEPT
+
+    def clear(self) -> None:
+        """Forget all of them."""
+        self.__init__()  # type: ignore[misc]
+
+    def __len__(self) -> int:
+        return len(self._times)
+
+    @overload
+    def __getitem__(self, at: int) -> Edge: ...
+
+    @overload
+    def __getitem__(self, at: slice) -> "list[Edge]": ...
+
+    def __getitem__(self, at: "int | slice") -> "Edge | list[Edge]":
+        if isinstance(at, slice):
+            return [self[one] for one in range(*at.indices(len(self)))]
+        if not -len(self) <= at < len(self):
+            raise IndexError(f"edge {at} does not exist: there are {len(self)}")
+        place = (at % len(self) + self._first) % len(self)
+        word = self._words[place]
+        return Edge(self._times[place], _levels(word & 0xFFFF, word >> 16 & 0xFFFF, word >> 32))
 
 
 class Twin:
@@ -88,7 +143,7 @@ class Twin:
         """Where it is on that port, when that is a bus."""
         self.device: Any = None
         """What is between: an expander or a register, which loses its supply with the panel."""
-        self.edges: deque[Edge] = deque(maxlen=EDGES_KEPT)
+        self.edges = Edges()
         """What happened on the pins, the last EDGES_KEPT changes of it."""
         self.lamps: dict[str, float] = {}
         """The light of lamps that have lines of their own: "white", "red", "green", "blue" -> 0 to 1."""
@@ -96,7 +151,7 @@ class Twin:
         """Whether it has its supply."""
         self.contrast = 0.5
         """How far the supply of the glass is turned up: from 0 over 0.5, as it should be, to 1."""
-        self._levels: dict[str, int | None] = dict.fromkeys((*PINS, "e2", "backlight"))
+        self._undriven, self._high = ALL, 0
         self.faults = Faults(self)
         """What goes wrong with the panel and its wires: nothing, until you ask for it."""
 
@@ -115,7 +170,7 @@ class Twin:
     @property
     def levels(self) -> Mapping[str, int | None]:
         """The levels at the pins; None where a pin is not driven."""
-        return self._levels
+        return _levels(ALL, self._undriven, self._high)
 
     @property
     def controller(self) -> Controller:
@@ -127,32 +182,42 @@ class Twin:
         if self.faults.on:
             self.faults.drive(levels, now_ns)
         else:
-            self.take(levels, now_ns)
+            self.take_words(*words_of(levels), now_ns)
+
+    def set_words(self, mask: int, undriven: int, high: int, now_ns: int) -> None:
+        """The same, with levels as words; see `lumek.twin.pins.words_of`."""
+        if self.faults.on:
+            self.faults.drive(_levels(mask, undriven, high), now_ns)
+        else:
+            self.take_words(mask, undriven, high, now_ns)
 
     def take(self, levels: Mapping[str, int | None], now_ns: int) -> None:
         """What arrives of that at the panel, when its wires are as they should be: all of it."""
-        changed = {pin: level for pin, level in levels.items() if level != self._levels[pin]}
+        self.take_words(*words_of(levels), now_ns)
+
+    def take_words(self, mask: int, undriven: int, high: int, now_ns: int) -> None:
+        """The same, with levels as words."""
+        changed = ((undriven ^ self._undriven) | (high ^ self._high)) & mask
         if changed:
-            self.edges.append(Edge(now_ns, changed))
-            self._levels.update(changed)
+            self.edges.append_words(now_ns, changed, undriven, high)
+            self._undriven = self._undriven & ~mask | undriven
+            self._high = self._high & ~mask | high
             if self.supplied:
-                self._reach(changed, now_ns)
+                self._reach(changed, undriven & changed, high & changed, now_ns)
 
     def supply(self, on: bool, now_ns: int) -> None:
         """Take its supply away, or give it back; its controllers then start as after power-on."""
         self.supplied = on
         if on:
-            self._reach(self._levels, now_ns)
+            self._reach(ALL, self._undriven, self._high, now_ns)
             for chip in self.controllers:
                 chip.lose_supply(now_ns)
 
-    def _reach(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+    def _reach(self, mask: int, undriven: int, high: int, now_ns: int) -> None:
         """Levels reach the controllers."""
-        for enable, chip in zip(ENABLES, self.controllers, strict=False):
-            own = {pin: level for pin, level in levels.items() if pin not in ("backlight", *ENABLES)}
-            if enable in levels:
-                own["e"] = levels[enable]
-            chip.set_pins(own, now_ns)
+        self.controllers[0].take_words(mask & OWN, undriven & OWN, high & OWN, now_ns)
+        if len(self.controllers) > 1:
+            self.controllers[1].take_words(_second(mask), _second(undriven), _second(high), now_ns)
 
     def output(self, now_ns: int) -> dict[str, int] | None:
         """The levels that the panel drives onto its data pins, or None while it does not."""
@@ -162,6 +227,8 @@ class Twin:
 
     def drives(self, now_ns: int) -> dict[str, int] | None:
         """The same at the panel itself, whatever its wires are like."""
+        if len(self.controllers) == 1:
+            return self.controllers[0].output(now_ns)
         outputs = [driven for chip in self.controllers if (driven := chip.output(now_ns))]
         if len(outputs) == 2 and outputs[0] != outputs[1]:
             self.violations.append(Violation(now_ns, "contention", "both controllers drive the data pins"))
@@ -223,7 +290,8 @@ class Twin:
             white = self.lamps.get("white", 0.0)
             red, green, blue = (max(white, self.lamps.get(colour, 0.0)) for colour in ("red", "green", "blue"))
             return red, green, blue
-        level = float(self._levels["backlight"] == self.backlight_on and self.supplied)
+        lit = bool(self._high & BACKLIGHT) == bool(self.backlight_on) and not self._undriven & BACKLIGHT
+        level = float(lit and self.supplied)
         return level, level, level
 
     @property

@@ -13,6 +13,31 @@ PINS = ("rs", "rw", "e", "d0", "d1", "d2", "d3", "d4", "d5", "d6", "d7")
 DATA_PINS = PINS[3:]
 FOUR_PINS = DATA_PINS[4:]
 
+WIRES = (*PINS, "e2", "backlight")
+"""All wires of a panel. In a word, each has the bit of its place here."""
+
+BITS = {pin: 1 << place for place, pin in enumerate(WIRES)}
+RS, RW, E, E2 = BITS["rs"], BITS["rw"], BITS["e"], BITS["e2"]
+DATA = sum(BITS[pin] for pin in DATA_PINS)
+UPPER_DATA = sum(BITS[pin] for pin in FOUR_PINS)
+OWN = sum(BITS[pin] for pin in PINS)
+D0 = PINS.index("d0")
+
+LONG_AGO_NS = -1_000_000_000
+
+
+def words_of(levels: Mapping[str, int | None]) -> tuple[int, int, int]:
+    """Levels as words: the wires that they are of, those that are not driven, and those that are high."""
+    mask = undriven = high = 0
+    for pin, level in levels.items():
+        bit = BITS[pin]
+        mask |= bit
+        if level is None:
+            undriven |= bit
+        elif level:
+            high |= bit
+    return mask, undriven, high
+
 
 @dataclass(frozen=True)
 class Limits:
@@ -80,14 +105,14 @@ class Interface:
 
     def __init__(self, limits: Limits) -> None:
         self.limits = limits
+        self._longest_hold = max(limits.data_hold, limits.address_hold)
         self.violations = Violations()
         self.eight_bit = True
-        # The controller pulls up what is not driven, except E.
-        self._levels: dict[str, int] = {**dict.fromkeys(PINS, 1), "e": 0}
-        self._open = set(PINS)
-        self._ever_driven: set[str] = set()
-        self._changed_ns = dict.fromkeys(PINS, -1_000_000_000)
-        self._rose_ns = self._fell_ns = -1_000_000_000
+        self._word = OWN & ~E  # the controller pulls up what is not driven, except E
+        self._open = OWN
+        self._ever_driven = 0
+        self._control_ns = self._data_ns = LONG_AGO_NS
+        self._rose_ns = self._fell_ns = LONG_AGO_NS
         self._spoilt = True
         self._upper: int | None = None
         self._upper_lines = (0, 0)
@@ -106,40 +131,41 @@ class Interface:
 
     def set_pins(self, levels: Mapping[str, int | None], now_ns: int) -> None:
         """The pins take these levels, all at the same moment; a pin at None is not driven."""
-        undriven = {pin for pin, level in levels.items() if level is None}
-        if "e" in self._open and levels.get("e") is None:
-            self._check_enable(levels, now_ns)
-        self._change({pin: int(pin != "e") if level is None else level for pin, level in levels.items()}, now_ns)
-        if undriven or not self._open.isdisjoint(levels):
-            driven = levels.keys() - undriven
-            self._open = self._open - driven | undriven
-            self._ever_driven |= driven
+        self.take_words(*words_of(levels), now_ns)
 
-    def _change(self, levels: Mapping[str, int], now_ns: int) -> None:
-        changes = {pin for pin, level in levels.items() if level != self._levels[pin]}
-        if not changes:
-            return
-        # While it is read, the controller itself drives the data lines; what others do there is not taken.
-        heeded = changes - {"e"} - (set(DATA_PINS) if self._levels["rw"] else set())
-        if "e" in changes and levels["e"] == 0:
-            self._fall(heeded, now_ns)
-        else:
-            self._check_hold(heeded, now_ns)
-        for pin in changes:
-            self._levels[pin] = levels[pin]
-            self._changed_ns[pin] = now_ns
-        if "e" in changes and levels["e"] == 1:
-            self._rise(now_ns)
-        elif self._levels["e"] and changes & {"rs", "rw"}:
-            self._spoil(now_ns, "address hold", f"{_names(changes)} changed while E was high")
+    def take_words(self, mask: int, undriven: int, high: int, now_ns: int) -> None:
+        """The same, with levels as words; see `words_of`."""
+        if self._open & E and (undriven & E or not mask & E):
+            self._check_enable(mask & ~undriven, high, now_ns)
+        word = self._word
+        changes = ((high | undriven & ~E) ^ word) & mask
+        if changes:
+            # While it is read, the controller itself drives the data lines; what others do there is not taken.
+            heeded = changes & ~(E | DATA if word & RW else E)
+            if changes & E and word & E:
+                self._fall(heeded, now_ns)
+            elif now_ns - self._fell_ns < self._longest_hold:
+                self._check_hold(heeded, now_ns)
+            word ^= changes
+            self._word = word
+            if changes & (RS | RW):
+                self._control_ns = now_ns
+            if changes & DATA:
+                self._data_ns = now_ns
+            if changes & E and word & E:
+                self._rise(now_ns)
+            elif word & E and changes & (RS | RW):
+                self._spoil(now_ns, "address hold", f"{_names(changes)} changed while E was high")
+        if undriven or self._open & mask:
+            driven = mask & ~undriven
+            self._open = self._open & ~driven | undriven
+            self._ever_driven |= driven
 
     def output(self, now_ns: int) -> dict[str, int] | None:
         """The levels that the controller drives onto its data pins, or None while it does not."""
-        if not (self._levels["rw"] and self._levels["e"]):
+        if self._word & (RW | E) != RW | E or now_ns - self._rose_ns < self.limits.data_delay:
             return None
-        if now_ns - self._rose_ns < self.limits.data_delay:
-            return None
-        byte = self._answer(self._levels["rs"], now_ns)
+        byte = self._answer(self._word & RS, now_ns)
         if not self.eight_bit:
             byte = byte << 4 & 0xF0 if self._upper is not None else byte & 0xF0
         driven = DATA_PINS if self.eight_bit else FOUR_PINS
@@ -147,63 +173,59 @@ class Interface:
 
     def _rise(self, now_ns: int) -> None:
         self._spoilt = False
-        settled = now_ns - max(self._changed_ns["rs"], self._changed_ns["rw"])
+        settled = now_ns - self._control_ns
         if settled < self.limits.address_setup:
             self._spoil(now_ns, "address set-up", f"RS or RW changed {settled} ns before E rose")
         if now_ns - self._rose_ns < self.limits.cycle:
             self._spoil(now_ns, "E cycle", f"E rose {now_ns - self._rose_ns} ns after it rose before")
         self._rose_ns = now_ns
 
-    def _fall(self, together: set[str], now_ns: int) -> None:
+    def _fall(self, together: int, now_ns: int) -> None:
         self._fell_ns = now_ns
+        limits, word = self.limits, self._word
         if together:
             self._spoil(now_ns, "hold time", f"{_names(together)} changed together with E falling")
-        if now_ns - self._rose_ns < self.limits.pulse and not self._spoilt:
+        if now_ns - self._rose_ns < limits.pulse and not self._spoilt:
             self._spoil(now_ns, "E pulse", f"E was high for {now_ns - self._rose_ns} ns")
-        stood = now_ns - max(self._changed_ns[pin] for pin in DATA_PINS)
-        if not self._levels["rw"] and stood < self.limits.data_setup and not self._spoilt:
+        stood = now_ns - self._data_ns
+        if not word & RW and stood < limits.data_setup and not self._spoilt:
             self._spoil(now_ns, "data set-up", f"data changed {stood} ns before E fell")
         if self._spoilt:
             return
-        self._check_driven(now_ns)
-        lines = sum(self._levels[pin] << int(pin[1]) for pin in DATA_PINS)
-        address = self._levels["rs"], self._levels["rw"]
+        if self._open:
+            self._check_driven(now_ns)
+        lines, rs, rw = word >> D0 & 0xFF, word & RS and 1, word & RW and 1
         if self.eight_bit:
-            self.transfer(lines, *address, now_ns)
+            self.transfer(lines, rs, rw, now_ns)
         elif self._upper is None:
-            if self.strict_nibbles and not address[1] and self.busy(now_ns):
-                self._violate(
-                    now_ns, "busy", f"half a byte, {lines >> 4:#x}, came while the panel was busy and was lost"
-                )
+            if self.strict_nibbles and not rw and self.busy(now_ns):
+                self._violate(now_ns, "busy", f"the half {lines >> 4:#x} of a byte came too early and was lost")
                 return
-            self._upper, self._upper_lines = lines & 0xF0, address
+            self._upper, self._upper_lines = lines & 0xF0, (rs, rw)
         else:
-            if address != self._upper_lines:
+            if (rs, rw) != self._upper_lines:
                 self._violate(now_ns, "nibble phase", "RS or RW changed between the two halves of a byte")
             byte, self._upper = self._upper | lines >> 4, None
-            self.transfer(byte, *address, now_ns)
+            self.transfer(byte, rs, rw, now_ns)
 
-    def _check_enable(self, levels: Mapping[str, int | None], now_ns: int) -> None:
+    def _check_enable(self, driven: int, high: int, now_ns: int) -> None:
         """Record, once, that nothing drives E while other lines are driven: nothing of it arrives."""
-        if not self._enable_missed and any(
-            level == 1 - self._levels[pin] for pin, level in levels.items() if level is not None and pin != "rw"
-        ):
+        if not self._enable_missed and (high ^ self._word) & driven & ~RW:
             self._enable_missed = True
             self._violate(now_ns, "floating", "E was not driven while other lines changed")
 
     def _check_driven(self, now_ns: int) -> None:
         """Data and control are driven by somebody; D0 to D3 may be left open by a host with four lines."""
-        needed = {"rs", "rw"}
-        if not self._levels["rw"]:
-            needed.update(DATA_PINS if self.eight_bit and self._ever_driven.intersection(DATA_PINS[:4]) else FOUR_PINS)
+        needed = RS | RW
+        if not self._word & RW:
+            needed |= DATA if self.eight_bit and self._ever_driven & DATA & ~UPPER_DATA else UPPER_DATA
         if needed & self._open:
-            names = _names(needed & self._open)
-            self._violate(now_ns, "floating", f"{names} was not driven, and read as 1")
+            self._violate(now_ns, "floating", f"{_names(needed & self._open)} was not driven, and read as 1")
 
-    def _check_hold(self, changes: set[str], now_ns: int) -> None:
-        since = now_ns - self._fell_ns
-        limits = self.limits
-        early = {pin for pin in changes if since < (limits.data_hold if pin in DATA_PINS else limits.address_hold)}
+    def _check_hold(self, changes: int, now_ns: int) -> None:
+        since, limits = now_ns - self._fell_ns, self.limits
+        early = changes & DATA if since < limits.data_hold else 0
+        early |= changes & ~DATA if since < limits.address_hold else 0
         if early:
             self._violate(now_ns, "hold time", f"{_names(early)} changed {since} ns after E fell")
 
@@ -216,5 +238,5 @@ class Interface:
         self.violations.append(Violation(now_ns, rule, detail))
 
 
-def _names(pins: set[str]) -> str:
-    return ", ".join(pin.upper() for pin in PINS if pin in pins)
+def _names(pins: int) -> str:
+    return ", ".join(pin.upper() for pin in PINS if pins & BITS[pin])

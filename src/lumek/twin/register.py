@@ -6,8 +6,9 @@ the latch clock brings the bits to the outputs, all at once.
 
 from collections.abc import Mapping
 
-from lumek.twin.expander import Wired, check_contention
+from lumek.twin.expander import Module, check_contention
 from lumek.twin.harm import Harm, arriving
+from lumek.twin.pins import words_of
 from lumek.twin.time_base import TwinClock
 
 
@@ -19,12 +20,13 @@ class Hc595:
     outputs: their levels when the supply comes on, which the part does not define.
     """
 
-    def __init__(self, panel: Wired, lines: Mapping[str, int], outputs: int = 0) -> None:
+    def __init__(self, panel: Module, lines: Mapping[str, int], outputs: int = 0) -> None:
         self.outputs = outputs
         self.violations = panel.violations
         self._panel = panel
         self._lines = dict(lines)
         self._bits = 0
+        self._words: dict[int, tuple[int, int, int]] = {}
         self._levels = {"data": 0, "clock": 0, "latch": 0}
         panel.set_pins(self._pins(), 0)
 
@@ -42,9 +44,12 @@ class Hc595:
 
     def latch(self, byte: int, now_ns: int) -> None:
         """Bring a byte to the outputs, its lowest bit to QA."""
-        check_contention(self._panel, self._pins(), now_ns)
+        if self._panel.output(now_ns):
+            check_contention(self._panel, self._pins(), now_ns)
         self.outputs = byte
-        self._panel.set_pins(self._pins(), now_ns)
+        if byte not in self._words:
+            self._words[byte] = words_of(self._pins())
+        self._panel.set_words(*self._words[byte], now_ns)
 
     def output(self, now_ns: int) -> dict[str, int] | None:
         """Nothing is driven back."""
