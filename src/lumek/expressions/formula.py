@@ -27,7 +27,7 @@ class FormulaProbe(Probe):
     @property
     def may_come(self) -> bool:
         """Whether that holds for one of the probes that it names."""
-        return not self.expression.names.isdisjoint(self._poller.awaited())
+        return len(self._poller.awaited(self.expression.names)) > 0
 
     def take(self) -> Reading:
         """The value as it is now; at first it waits until the others have answered, or for two seconds."""

@@ -37,6 +37,9 @@ LONGEST_LABEL = 40
 LEAST_WORDS, LONGEST_WORDS, CHARACTERS = 4, 24, 160
 """Characters of words that are written into a chart, at least and at most, and about how many fit across it."""
 
+MOST_COLUMNS = 4000
+"""Columns into which a line of very many points is put; a chart has fewer."""
+
 DENSE = 300
 """Readings of one name from which on its line is faint, if another name of its unit is in front of it."""
 
@@ -175,21 +178,44 @@ def _draw(
     breaks = np.flatnonzero(apart > gap_s) + 1
     times = time.place(seconds)
     line_x, line_y = np.insert(times, breaks, times[breaks]), np.insert(values, breaks, np.nan)
+    line_x, line_y = thinned(line_x, line_y)
     faint: dict[str, Any] = {} if front or len(line_y) < DENSE else {"linewidth": 0.9, "alpha": 0.7}
     axis.plot(line_x, line_y, color=ink, label=name, **{"linewidth": 1.6} | faint)
     known = np.pad(~np.isnan(line_y), 1)
     alone = known[1:-1] & ~known[:-2] & ~known[2:]
     if alone.any():
         axis.plot(line_x[alone], line_y[alone], ".", color=ink)
+    given = rows["value"].notna().to_numpy()
     for flaw, mark in MARKS.items():
         hit = (rows["flaw"] == flaw).to_numpy()
-        known = hit & rows["value"].notna().to_numpy()
+        known = hit & given
         if known.any():
-            axis.plot(times[known], rows["value"].to_numpy()[known], mark, color=ink, markersize=7, fillstyle="none")
+            marked = thinned(times[known], rows["value"].to_numpy()[known])
+            axis.plot(*marked, mark, color=ink, markersize=7, fillstyle="none")
         if (hit & ~known).any():
-            edge = np.full((hit & ~known).sum(), 0.02)
-            axis.plot(times[hit & ~known], edge, mark, color=ink, markersize=7, transform=axis.get_xaxis_transform())
-    return set(rows["flaw"]) - {""}
+            at, edge = thinned(times[hit & ~known], np.full((hit & ~known).sum(), 0.02))
+            axis.plot(at, edge, mark, color=ink, markersize=7, transform=axis.get_xaxis_transform())
+    return set(rows["flaw"].unique()) - {""}
+
+
+def thinned(x: Seconds, y: Seconds) -> tuple[Seconds, Seconds]:
+    """A line with at most four points, and a gap, in each column of dots: the first, the extremes and the last.
+
+    x: ascending. What it draws is the same, dot for dot, as far as columns of a chart are wider than those here.
+    """
+    if len(x) <= 4 * MOST_COLUMNS:
+        return x, y
+    wide = float(x[-1] - x[0]) or 1.0
+    columns = np.minimum(((x - x[0]) / wide * MOST_COLUMNS).astype(np.int64), MOST_COLUMNS - 1)
+    starts = np.flatnonzero(np.diff(columns, prepend=-1))
+    ends = np.append(starts[1:], len(x)) - 1
+    gaps = np.isnan(y)
+    order = np.lexsort((np.where(gaps, np.inf, y), columns))  # in each column ascending, its gaps last
+    known = np.add.reduceat((~gaps).astype(np.int64), starts)
+    lowest, highest = order[starts], order[starts + np.maximum(known - 1, 0)]
+    first_gap = order[np.minimum(starts + known, ends)]
+    kept = np.unique(np.concatenate([starts, ends, lowest, highest, first_gap]))
+    return x[kept], y[kept]
 
 
 def _seconds(times: "pd.Series[Any]") -> Seconds:

@@ -99,6 +99,8 @@ class Log:
         self._size = 0
         self._begins: float | None = None
         self._written: dict[str, Reading] = {}
+        self._name = os.fspath(self.path)
+        self._numbers: list[int] | None = None
         self._lock = threading.Lock()
         self._file: int | None = None
         self._is_closed = False
@@ -150,7 +152,7 @@ class Log:
     def _state(self, file: int) -> str:
         """Whether the file is still "ours", was "moved" away (or deleted), or "emptied"."""
         try:
-            there = os.stat(self.path)
+            there = os.stat(self._name)
         except FileNotFoundError:
             return "moved"
         mine = os.fstat(file)
@@ -253,9 +255,10 @@ class Log:
 
     def _rotate(self, old: int) -> int:
         """Put the file aside, and begin a new one, which is returned."""
-        parts = _parts(self.path)
-        number = _number(parts[-1]) + 1 if parts else 1
-        aside = self.path.with_name(f"{self.path.stem}-{number:04}{self.path.suffix}")
+        if self._numbers is None or self._aside(self._numbers[-1] + 1 if self._numbers else 1).exists():
+            self._numbers = [_number(part) for part in _parts(self.path)]  # once: a folder may have thousands
+        number = self._numbers[-1] + 1 if self._numbers else 1
+        aside = self._aside(number)
         if not RENAMES_OPEN:
             self._file = None  # if this fails, the next line opens it again
             os.close(old)
@@ -267,10 +270,16 @@ class Log:
             raise
         if RENAMES_OPEN:
             os.close(old)
+        self._numbers.append(number)
         if self.keep is not None:
-            for part in _parts(self.path)[: -self.keep]:
-                part.unlink()
+            for old_number in self._numbers[: -self.keep]:
+                self._aside(old_number).unlink(missing_ok=True)
+            del self._numbers[: -self.keep]
         return file
+
+    def _aside(self, number: int) -> Path:
+        """The name of a file that is put aside."""
+        return self.path.with_name(f"{self.path.stem}-{number:04}{self.path.suffix}")
 
 
 def load(path: str | os.PathLike[str], *more: str | os.PathLike[str]) -> "pd.DataFrame":

@@ -9,6 +9,7 @@ import io
 import json
 from collections.abc import Sequence
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 from lumek._json import json_value
@@ -93,15 +94,21 @@ def csv_line(reading: Reading, columns: int) -> str:
     value = _value(reading)
     row = (
         timestamp(reading.time),
-        _no_formula(_plain(reading.name)),
-        "" if value is None else _no_formula(value) if isinstance(value, str) else value,
-        _no_formula(_plain(reading.unit)),
+        _csv_text(reading.name),
+        "" if value is None else _csv_text(value) if isinstance(value, str) else repr(value),
+        _csv_text(reading.unit),
         reading.flaw or "",
-        _no_formula(_plain(reading.cause)),
+        _csv_text(reading.cause),
     )
+    return ",".join(row[:columns]) + "\n"
+
+
+@lru_cache(4096)
+def _csv_text(text: str) -> str:
+    """A text as a field of CSV: without what breaks lines, no formula, in quotes where it needs them."""
     line = io.StringIO()
-    csv.writer(line, lineterminator="\n").writerow(row[:columns])
-    return line.getvalue()
+    csv.writer(line, lineterminator="").writerow((_no_formula(_plain(text)), ""))
+    return line.getvalue()[:-1]
 
 
 def json_line(reading: Reading) -> str:

@@ -35,6 +35,8 @@ class _Entry:
         self.every_s = max(every_s, probe.shortest_s)
         self.due = due
         self.began: float | None = None
+        self.wake = threading.Event()
+        """Set for the thread that polls it alone: it may be due earlier, or the poller has ended."""
         self.thread: threading.Thread | None = None
         """The one that polls it, while that is not the leader between two probes."""
         self.last: tuple[Reading, float] | None = None
@@ -134,7 +136,10 @@ class Poller:
 
         Returns whether all have.
         """
-        awaited = [entry for name, entry in self._entries.items() if names is None or name in names]
+        wanted = self._entries if names is None else names
+        awaited = [self._entries[name] for name in wanted if name in self._entries]
+        if all(entry.last is not None for entry in awaited):
+            return True
 
         def all_have() -> bool:
             return self._ended or all(entry.last is not None for entry in awaited)
@@ -151,6 +156,7 @@ class Poller:
             self._due = [(entry.due, place, entry) for _, place, entry in self._due]
             heapify(self._due)
             self._turn.notify_all()
+        self._wake_all()
         until = monotonic() + limit_s
         while monotonic() < until and any(e.last is None or e.last[1] < now for e in self._entries.values()):
             sleep(PATIENCE_S)
@@ -171,9 +177,17 @@ class Poller:
                 entry.began = None
                 self._start(entry, self._go_alone)
 
-    def awaited(self) -> list[str]:
-        """The probes that have not answered yet, or whose last answer was that nothing has come, and may."""
-        return [name for name, entry in self._entries.items() if entry.last is None or entry.waits]
+    def awaited(self, names: Iterable[str] | None = None) -> list[str]:
+        """The probes that have not answered yet, or whose last answer was that nothing has come, and may.
+
+        names: of which; all by default.
+        """
+        wanted = self._entries if names is None else [name for name in names if name in self._entries]
+        return [name for name in wanted if self._entries[name].last is None or self._entries[name].waits]
+
+    def _wake_all(self) -> None:
+        for entry in list(self._entries.values()):
+            entry.wake.set()
 
     def poll_due(self) -> None:
         """Poll the probes that are due, in this thread; for a poller without threads."""
@@ -195,6 +209,7 @@ class Poller:
                 return
             self._ended = True
             self._turn.notify_all()
+        self._wake_all()
         if self._leader is not None and self._leader is not threading.current_thread():
             self._leader.join(self.limit_s)
         for entry in self._entries.values():
@@ -268,11 +283,11 @@ class Poller:
     def _go_alone(self, entry: _Entry) -> None:
         """Poll one slow probe, in a thread of its own."""
         while True:
-            with self._turn:
-                while not self._ended and (delay := entry.due - self._clock.elapsed()) > 0:
-                    self._turn.wait(delay)
-                if self._ended:
-                    return
+            while not self._ended and (delay := entry.due - self._clock.elapsed()) > 0:
+                entry.wake.wait(delay)
+                entry.wake.clear()
+            if self._ended:
+                return
             self._poll(entry)
 
     def _watch(self) -> None:

@@ -3,7 +3,8 @@
 import re
 import time as _time
 from datetime import UTC, datetime
-from math import isfinite, nan
+from functools import lru_cache
+from math import isfinite, modf, nan
 from typing import Any, TypedDict, Unpack, cast
 
 from lumek._harmless import LONGEST_LINE, harmless, quoted
@@ -196,7 +197,15 @@ def moment(time: float) -> float:
 
 def timestamp(time: float) -> str:
     """A time as ISO 8601 in UTC with milliseconds: 2026-07-01T06:00:00.000Z."""
-    return datetime.fromtimestamp(time, UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
+    fraction, whole = modf(time)
+    micro = round(fraction * 1_000_000)  # as datetime rounds
+    seconds, micro = int(whole) + micro // 1_000_000, micro % 1_000_000
+    return f"{_second(seconds)}.{micro // 1000:03}Z"
+
+
+@lru_cache(64)
+def _second(seconds: int) -> str:
+    return datetime.fromtimestamp(seconds, UTC).isoformat()[:-6]
 
 
 def one_line(problem: BaseException) -> str:
