@@ -83,10 +83,7 @@ class Slots:
             else:
                 rest.append(rows)
         free.sort(key=lambda slot: (slot not in spare, used[slot], slot))  # MicroPython does not sort stably
-        pool = sorted(free[: len(rest)])
-        for rows in rest:
-            slot = min(pool, key=lambda one: (_rows_apart(held[one], rows), one))
-            pool.remove(slot)
+        for rows, slot in zip(rest, sorted(free[: len(rest)])):  # noqa: B905  MicroPython
             places[rows] = slot
         for rows, _ in new:
             held[places[rows]] = rows
@@ -94,8 +91,3 @@ class Slots:
     def drawings(self) -> list[bytes | None]:
         """What each slot must hold, None for the unused."""
         return [rows if slot in self.in_use else None for slot, rows in enumerate(self._held)]
-
-
-def _rows_apart(held: "bytes | None", rows: bytes) -> int:
-    """How many rows differ; all, where it is not known what a slot holds."""
-    return len(rows) if held is None else sum([a != b for a, b in zip(held, rows)])  # noqa: B905  MicroPython

@@ -113,9 +113,9 @@ class BytePort:
         watched = self._rs | self._lamp
         tables = self._tables
         state = self._state
-        at = 0  # states since the beginning, and those at which each controller may begin a byte
         dues = self._dues
-        ready = [self._states_for(us) for us in dues.left()] if dues.owed else [0, 0]
+        # Of states: how many there were, and at which each controller may begin a byte; None when both may.
+        paced = None if dues.owed is None else [0] + [self._states_for(us) for us in dues.left()]
         if self.controllers == 2:
             from lumek.links.pairs import in_turn  # needed only by panels with two controllers
 
@@ -123,9 +123,8 @@ class BytePort:
         try:
             for rs, data, us, _, enables, single in steps:  # all in one place: a call takes a board long
                 if not data:  # a start-up begins, because nothing is known for sure
-                    state = None
+                    state = paced = None
                     self._flush(pending, us)
-                    ready = [0, 0]
                     continue
                 if state is None:
                     state = self._find_state()
@@ -133,62 +132,70 @@ class BytePort:
                 if (state ^ control) & watched:
                     state = control
                     pending.append(control)  # RS must be stable before E rises
-                    at += 1
-                gap = 0
-                if single or us > self._quick_us:
-                    gap = self._states_for(us) - (0 if single else self._lead if us < LONG_US else STATES // 2)
-                begins = ready[0] if enables == 1 else ready[1] if enables == 2 else max(ready)
-                if enables == EACH:
-                    if begins > at:
-                        at = self._idle(pending, state, at, begins)
-                    at += self._each(pending, control, data)
+                    if paced:
+                        paced[0] += 1
+                if paced or single or us > self._quick_us or enables > 3:
+                    paced = self._pace(pending, data, us, enables, single, control, state, paced or [0, 0, 0])
                 else:
                     pulses = tables.get(control << 8 | enables) or self._pulses(control, enables)
-                    whole = STATES // 2 if single else STATES
                     for byte in data:
-                        if begins > at:
-                            at = self._idle(pending, state, at, begins)
                         pending += pulses[byte >> 4]
-                        if not single:
-                            pending += pulses[byte & 15]
-                        if gap > 0:
-                            at += whole
-                            begins = at + gap
-                            state = pending[-1]
-                    if gap <= 0:
-                        at += whole * len(data)
+                        pending += pulses[byte & 15]
                 if pending:
                     state = pending[-1]
-                if enables != 2:
-                    ready[0] = at + gap
-                if enables != 1:
-                    ready[1] = at + gap
             if state is not None and state & self._lamp != self._lit:
                 state = self._control(0)
                 pending.append(state)
-                at += 1
-            left = ready[0] > at or ready[1] > at
-            if left and dues.now_us is None:
-                at = self._idle(pending, state or 0, at, max(ready))
-                left = False
+            if paced and dues.now_us is None and max(paced) > paced[0]:
+                self._idle(pending, state or 0, paced, max(paced))
+                paced = None
             if pending:
                 self._write(bytes(pending))
             self._state = state
             hand_over(self._port)
             dues.owed = None
-            if left:
-                dues.owe(self._time_of(ready[0] - at), self._time_of(ready[1] - at))
+            if paced and max(paced) > paced[0]:
+                dues.owe(self._time_of(paced[1] - paced[0]), self._time_of(paced[2] - paced[0]))
         except BaseException:
             self._state = None
             raise
 
-    def _idle(self, pending: bytearray, state: int, at: int, until: int) -> int:
-        """Let states pass: by repeating this one, or by a wait. Returns `until`."""
-        if until - at > MOST_FILLERS:
-            self._flush(pending, self._time_of(until - at))
+    def _pace(
+        self, pending: bytearray, data: bytes, us: int, enables: int, single: bool, control: int, state: int,
+        paced: list[int],
+    ) -> list[int]:  # fmt: skip
+        """Send a step when its controllers are ready, by the states that have passed; `paced` afterwards."""
+        gap = 0
+        if single or us > self._quick_us:
+            gap = self._states_for(us) - (0 if single else self._lead if us < LONG_US else STATES // 2)
+        begins = paced[enables] if enables < 3 else max(paced[1:])
+        if enables == EACH:
+            self._idle(pending, state, paced, begins)
+            paced[0] += self._each(pending, control, data)
         else:
-            pending += bytes((state,)) * (until - at)
-        return until
+            pulses = self._tables.get(control << 8 | enables) or self._pulses(control, enables)
+            for byte in data:
+                self._idle(pending, state, paced, begins)
+                pending += pulses[byte >> 4]
+                if not single:
+                    pending += pulses[byte & 15]
+                state = pending[-1]
+                paced[0] += STATES // 2 if single else STATES
+                begins = paced[0] + gap
+        if enables != 2:
+            paced[1] = paced[0] + gap
+        if enables != 1:
+            paced[2] = paced[0] + gap
+        return paced
+
+    def _idle(self, pending: bytearray, state: int, paced: list[int], until: int) -> None:
+        """Let states pass until so many have passed: by repeating this one, or by a wait."""
+        more = until - paced[0]
+        if more > MOST_FILLERS:
+            self._flush(pending, self._time_of(more))
+        elif more > 0:
+            pending += bytes((state,)) * more
+        paced[0] = max(paced[0], until)
 
     def _each(self, pending: bytearray, control: int, data: bytes) -> int:
         """A byte for each controller, half by half; a half that is the same for both they take at once."""
