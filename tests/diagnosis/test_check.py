@@ -127,6 +127,20 @@ def test_a_file_that_says_something_else_is_told(
     assert do in last.do
 
 
+@pytest.mark.parametrize("cautious", [False, True])
+def test_a_panel_that_takes_no_halves_while_it_is_busy_is_found_by_driving_it_cautiously(cautious: bool) -> None:
+    text = WIRED + f"bus_hz = 1000000\ncautious = {str(cautious).lower()}\n"
+    hookup = parse(text, "quick.toml")
+
+    def strict(twin: Twin) -> None:
+        twin.faults.begin("no-halves")
+
+    with Ladder(hookup, "panel", True, strict) as ladder:
+        last = list(ladder.climb())[-1]
+    assert last.verdict == ("ok" if cautious else "failed"), last
+    assert cautious or "cautious = true" in last.do
+
+
 def test_what_holds_a_device_or_the_bus_is_named(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(TwinBus, "owner", lambda self, address: "hx-panel" if address == 0x27 else None, raising=False)
     last = climbed(BACKPACK)[-1]

@@ -1,7 +1,8 @@
 """The upper rungs of a panel that can be read: whether its controller answers, what it holds, and how fast it is.
 
-When it does not answer as it should, causes are looked for in this order: something that comes and goes, another line
-map, two wires that are swapped, a busy flag that never clears, wires that never change.
+When it does not answer as it should, causes are looked for in this order: a panel that takes no half of a byte while it
+is busy, something that comes and goes, another line map, two wires that are swapped, a busy flag that never clears,
+wires that never change.
 """
 
 from collections.abc import Iterator
@@ -31,6 +32,16 @@ MOST_LISTED = 3
 """Answers that are listed."""
 
 GENUINE = "genuine parts run at 190 to 350 kHz"
+
+
+def hasty(rung: str, seen: str) -> Rung:
+    """A failure that is none once the panel is driven cautiously."""
+    return failed(
+        rung,
+        seen,
+        "it takes no half of a byte while it is busy, and the wires are quick: driven cautiously, it is right",
+        "Set cautious = true in [hookup]; a byte then takes a little longer",
+    )
 
 
 class ControllerRungs:
@@ -80,6 +91,8 @@ class ControllerRungs:
         wrong = [f"{answer.status:#04x} for {answer.sent:#04x}" for answer in answers if not answer.right]
         back = ", ".join(wrong[:MOST_LISTED]) + (f" and {len(wrong) - MOST_LISTED} more" * (len(wrong) > MOST_LISTED))
         seen = f"the controller does not answer as it should: {back}"
+        if self._takes_no_halves():
+            return hasty("controller", seen)
         if answers != again and any(answer.right for answer in (*answers, *again)):
             return failed(
                 "controller",
@@ -146,8 +159,22 @@ class ControllerRungs:
         except LumekError:
             return False
 
+    def _takes_no_halves(self) -> bool:
+        """Whether all is right once it is driven cautiously."""
+        if self._module.hookup.cautious:
+            return False
+        try:
+            prober = Prober(self._link(cautious=True), self._module.size)
+            prober.wake()
+            return prober.works() and not prober.display_memory().wrong
+        except LumekError:
+            return False
+
     def _memory(self, prober: Prober, of: str) -> Iterator[Rung]:
         for name, held in (("DDRAM", prober.display_memory()), ("CGRAM", prober.glyph_memory())):
+            if held.wrong and self._takes_no_halves():
+                yield hasty("memory", f"{held.wrong} of {held.size} bytes of {name}{of} come back different")
+                return
             if held.wrong:
                 bits = ", ".join(f"D{bit}" for bit in range(8) if held.bits >> bit & 1)
                 yield failed(
@@ -199,16 +226,20 @@ class ControllerRungs:
         wiring = self._module.hookup
         return wiring.bus_hz if isinstance(wiring, BackpackTable) else 0
 
-    def _link(self, lines: dict[str, Any] | None = None, lit_at: int | None = None) -> Any:
+    def _link(self, lines: dict[str, Any] | None = None, lit_at: int | None = None, cautious: bool = False) -> Any:
         """A link for the prober, with other lines where they are given."""
         wiring = self._module.hookup
+        cautious = cautious or wiring.cautious
         if isinstance(wiring, BackpackTable):
             return TimedBackpack(
-                self._port, wiring.at, wiring.part, lines or wiring.bits, wiring.lit_at if lit_at is None else lit_at
-            )
+                self._port, wiring.at, wiring.part, lines or wiring.bits,
+                wiring.lit_at if lit_at is None else lit_at, cautious,
+            )  # fmt: skip
         roles = dict(lines or wiring.roles)
         data = [roles.pop(f"d{bit}") for bit in range(8 - self._module.width, 8)]
-        link = TimedDirect(self._port, data=data, backlight_on=wiring.lit_at, busy_flag=False, **roles)
+        link = TimedDirect(
+            self._port, data=data, backlight_on=wiring.lit_at, busy_flag=False, cautious=cautious, **roles
+        )
         if self._twin is not None:
             clock = self._twin.clock
             link.now_us = lambda: clock.now_ns / 1000

@@ -23,6 +23,7 @@ class TimedBackpack(Backpack):
         """
         if self._state is None:
             self._state = self._find_state()
+        self._rest()
         control = self._control(0)
         e = self._e[enables]
         rest = control | self._rw | self._nibbles[15]
@@ -68,6 +69,7 @@ class TimedDirect(Direct):
         with self._shared.lock:
             self._come_to_rest()
             self._await(enables)
+            self._wait_for(enables, 0)
             self._set({self._rs: 0})
             if self.width == 4:
                 self._pulse(code >> 4, enables)
