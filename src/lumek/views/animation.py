@@ -10,7 +10,7 @@ from lumek._files import replacing
 from lumek._notice import notice
 from lumek.twin.module import Twin
 from lumek.views.colours import Colour, mixed
-from lumek.views.picture import pictures
+from lumek.views.picture import DOT, indexed, pictures, width_of
 
 WIDEST = 640
 """Pixels; a GIF of several seconds should still be small enough to be shown in a document."""
@@ -36,6 +36,9 @@ class Animation:
         self._scheme = scheme
         self._seen: list[object] = []
         self._pictures: list[tuple[float, Image.Image]] = []
+        self._dot = DOT
+        while len(self._twins) == 1 and self._dot > 1 and width_of(self._twins[0], self._dot) > WIDEST:
+            self._dot -= 1
 
     def take(self, seconds: float) -> None:
         """Take a picture.
@@ -48,6 +51,9 @@ class Animation:
         self._seen = seen
         if len(self._pictures) == MOST:
             notice(f"the animation ends after {MOST} pictures")
+        if len(self._twins) == 1:  # its dots are drawn as large as there is room, in the colours that it has
+            self._pictures.append((seconds, indexed(self._twins[0], self._scheme, self._dot)))
+            return
         image = pictures(self._twins, self._scheme)
         palette = _palette(image)
         if image.width > WIDEST:

@@ -8,14 +8,19 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from lumek._files import replacing
+from lumek.twin.dots import COLUMNS
 from lumek.twin.module import Twin
-from lumek.views.colours import Colour, colours
+from lumek.views.colours import colours
 
 DOT, DOT_GAP = 6, 1
 CELL_GAP = 8
 MARGIN = 26
 BEZEL = 34
 BOARD = 22
+
+GLASS, UNLIT, LIT, GREEN, GOLD, WHITE, BLACK = range(7)
+BOARD_COLOURS = (22, 84, 58), (205, 184, 120), (240, 240, 236), (24, 25, 27)
+"""The colours of the palette of a panel: of its glass three, of its board four."""
 
 WIDEST = 1600
 """Pixels of a picture of several panels."""
@@ -26,23 +31,41 @@ BETWEEN = (236, 236, 232)
 
 def picture(twin: Twin, scheme: str = "meadow") -> Image.Image:
     """An RGB image of the panel, about 1100 pixels wide for 20 columns: board, bezel, glass, cells and dots."""
+    return indexed(twin, scheme).convert("RGB")
+
+
+def indexed(twin: Twin, scheme: str = "meadow", dot: int = DOT) -> Image.Image:
+    """The same as an image with a palette of seven colours.
+
+    dot: the size of a dot in pixels; all else is in proportion.
+    """
     glass, lit, unlit = colours(twin, scheme)
-    face = _face(twin.dots(), glass, lit, unlit)
-    height, width = face.shape[:2]
-    edge = MARGIN + BEZEL + BOARD
-    image = Image.new("RGB", (width + 2 * edge, height + 2 * edge), (22, 84, 58))
+    face = _face(twin.dots(), dot)
+    height, width = face.shape
+    margin, bezel, board = (max(1, size * dot // DOT) for size in (MARGIN, BEZEL, BOARD))
+    edge = margin + bezel + board
+    image = Image.new("P", (width + 2 * edge, height + 2 * edge), GREEN)
+    image.putpalette([part for colour in (glass, unlit, lit, *BOARD_COLOURS) for part in colour])
     draw = ImageDraw.Draw(image)
     right, bottom = image.width - 1, image.height - 1
-    hole = BOARD // 2
+    hole = board // 2
     for x in (hole, right - hole):
         for y in (hole, bottom - hole):
-            draw.ellipse((x - 7, y - 7, x + 7, y + 7), fill=(205, 184, 120))
-            draw.ellipse((x - 4, y - 4, x + 4, y + 4), fill=(240, 240, 236))
-    draw.rectangle((BOARD, BOARD, right - BOARD, bottom - BOARD), fill=(24, 25, 27))
-    inner = BOARD + BEZEL
-    draw.rounded_rectangle((inner, inner, right - inner, bottom - inner), radius=8, fill=glass)
+            for size, ink in ((7, GOLD), (4, WHITE)):
+                size = size * dot // DOT
+                draw.ellipse((x - size, y - size, x + size, y + size), fill=ink)
+    draw.rectangle((board, board, right - board, bottom - board), fill=BLACK)
+    inner = board + bezel
+    draw.rounded_rectangle((inner, inner, right - inner, bottom - inner), radius=8 * dot // DOT, fill=GLASS)
     image.paste(Image.fromarray(face), (edge, edge))
     return image
+
+
+def width_of(twin: Twin, dot: int) -> int:
+    """The width of a picture with dots of that size."""
+    gap, cell_gap = _gaps(dot)
+    edge = sum(max(1, size * dot // DOT) for size in (MARGIN, BEZEL, BOARD))
+    return len(twin.cells[0]) * (COLUMNS * (dot + gap) + cell_gap) - cell_gap + 2 * edge
 
 
 def pictures(twins: Sequence[Twin], scheme: str = "meadow") -> Image.Image:
@@ -75,21 +98,23 @@ def save_picture(twin: Twin, path: str | Path, scheme: str = "meadow") -> None:
         picture(twin, scheme).save(beside, format="PNG")
 
 
-def _face(dots: NDArray[np.bool_], glass: Colour, lit: Colour, unlit: Colour) -> NDArray[np.uint8]:
-    """The pixels of all cells, shape (height, width, 3)."""
+def _face(dots: NDArray[np.bool_], dot: int) -> NDArray[np.uint8]:
+    """The pixels of all cells, shape (height, width), as numbers of colours."""
     rows, columns, high, wide = dots.shape
-    pitch = DOT + DOT_GAP
-    cell_height, cell_width = high * pitch + CELL_GAP, wide * pitch + CELL_GAP
-    face = np.empty((rows * cell_height - CELL_GAP, columns * cell_width - CELL_GAP, 3), dtype=np.uint8)
-    face[:] = glass
-    shades = np.where(dots[..., None], np.array(lit), np.array(unlit)).astype(np.uint8)
-    for row in range(rows):
-        for column in range(columns):
-            block = np.empty((high * pitch, wide * pitch, 3), dtype=np.uint8)
-            block[:] = glass
-            for y in range(DOT):
-                for x in range(DOT):
-                    block[y::pitch, x::pitch] = shades[row, column]
-            top, left = row * cell_height, column * cell_width
-            face[top : top + high * pitch, left : left + wide * pitch] = block
-    return face
+    gap, cell_gap = _gaps(dot)
+    # One number for each dot, and one more row and column of glass in each cell, from which all gaps are taken.
+    small = np.full((rows, high + 1, columns, wide + 1), GLASS, dtype=np.uint8)
+    small[:, :high, :, :wide] = np.where(dots, LIT, UNLIT).transpose(0, 2, 1, 3)
+    places = [_places(*size, dot, gap, cell_gap) for size in ((rows, high), (columns, wide))]
+    return small.reshape(rows * (high + 1), -1)[np.ix_(*places)]
+
+
+def _gaps(dot: int) -> tuple[int, int]:
+    """Pixels between dots, and between cells beyond that."""
+    return max(1, DOT_GAP * dot // DOT), max(1, CELL_GAP * dot // DOT)
+
+
+def _places(cells: int, dots: int, dot: int, gap: int, cell_gap: int) -> NDArray[np.int64]:
+    """For each pixel along a side the number of its dot; that after the last of a cell is a gap."""
+    one = [place for number in range(dots) for place in [number] * dot + [dots] * gap] + [dots] * cell_gap
+    return np.array([cell * (dots + 1) + place for cell in range(cells) for place in one][:-cell_gap])
