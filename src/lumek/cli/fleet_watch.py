@@ -7,7 +7,6 @@ from typing import Any
 
 import click
 from rich.console import Console, Group, RenderableType
-from rich.live import Live
 from rich.text import Text
 
 import lumek
@@ -19,6 +18,7 @@ from lumek.cli.output import say, tell
 from lumek.errors import LumekError
 from lumek.messages.fleet import Fleet
 from lumek.messages.reports import PanelState
+from lumek.views.changing import ChangingView
 from lumek.views.terminal import terminal_views
 
 PACE_S = 0.2
@@ -126,7 +126,7 @@ def watch(settings: dict[str, Any], patterns: Sequence[str], seconds: float | No
         signals.stop = lambda: ended.append(True)
         begin = monotonic()
         view = View(fleet, patterns, console)
-        live = Live(console=console, auto_refresh=False) if console.is_terminal else None
+        live = ChangingView(console=console) if console.is_terminal else None
         told: dict[str, str] = {}
         if live is not None:
             live.start()

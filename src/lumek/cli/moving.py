@@ -6,7 +6,6 @@ from pathlib import Path
 from time import monotonic, sleep
 
 from rich.console import Console, RenderableType
-from rich.live import Live
 
 from lumek import Panel
 from lumek.cli.ending import ending
@@ -14,6 +13,7 @@ from lumek.cli.options import writing
 from lumek.cli.working import working
 from lumek.motions import Gliding, Marching, Motion, Sliding, Typing
 from lumek.views.animation import Animation
+from lumek.views.changing import ChangingView
 from lumek.views.terminal import terminal_view
 
 MOTIONS: dict[str, Callable[[str], Motion]] = {
@@ -66,7 +66,7 @@ def move(
     stopped: list[bool] = []
     with ending() as signals, ExitStack() as stack:
         signals.stop = lambda: stopped.append(True)
-        live = stack.enter_context(Live(view(), console=console, auto_refresh=False)) if console.is_terminal else None
+        live = stack.enter_context(ChangingView(view(), console=console)) if console.is_terminal else None
         work = stack.enter_context(working("moving the text", live is None))
         plays = [[panel.play(motion, row, every_s=None) for row, motion in motions.items()] for panel in panels]
         step, due = 0, monotonic()

@@ -9,7 +9,6 @@ from time import monotonic, time
 from typing import TYPE_CHECKING, NamedTuple
 
 from rich.console import Console, Group, RenderableType
-from rich.live import Live
 from rich.text import Text
 
 from lumek import Panel
@@ -30,6 +29,7 @@ from lumek.readings.extras import wanted_by
 from lumek.readings.log import Log
 from lumek.readings.time_source import HOST_CLOCK, HandClock
 from lumek.views.animation import Animation
+from lumek.views.changing import ChangingView
 from lumek.views.picture import pictures
 from lumek.views.terminal import terminal_views
 
@@ -103,7 +103,7 @@ class Session:
         self.reals: dict[str, Panel] = {}
         self.twins: dict[str, Panel] = {}
         self.animation: Animation | None = None
-        self._live: Live | None = None
+        self._live: ChangingView | None = None
         self._service: Service | None = None
         self._lines: list[str] = []
         self._seen: RenderableType | None = None
@@ -274,7 +274,8 @@ class Session:
         elif self.simulated and self.console.is_terminal:
             self._announce()
             to_view = sys.stderr is not None and sys.stderr.isatty()  # lines about probes go above the view
-            with Live(self._view(), console=self.console, auto_refresh=False, redirect_stderr=to_view) as self._live:
+            view = ChangingView(self._view(), console=self.console, redirect_stderr=to_view)
+            with view as self._live:
                 show.run(left_s, drawn)
         else:
             self._announce()

@@ -11,7 +11,6 @@ from typing import TYPE_CHECKING, Any
 
 import click
 from rich.console import Console
-from rich.live import Live
 
 from lumek.cli.ending import ending
 from lumek.cli.output import tell
@@ -19,6 +18,7 @@ from lumek.errors import PortError
 from lumek.messages.scroll import Scroll
 from lumek.readings.extras import wanted_by
 from lumek.readings.reading import one_line
+from lumek.views.changing import ChangingView
 from lumek.views.terminal import terminal_view
 
 if TYPE_CHECKING:
@@ -113,7 +113,7 @@ class Stream:
         self._source, self._panels, self._shown, self._scheme = source, panels, shown, scheme
         self._scroll = Scroll(*shown.shape)
         self._console = Console()
-        self._live = Live(console=self._console, auto_refresh=False) if live and self._console.is_terminal else None
+        self._live = ChangingView(console=self._console) if live and self._console.is_terminal else None
         self._ended = self._fails = False
         self._drawn_at = 0.0
         self._is_new = True

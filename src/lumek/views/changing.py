@@ -1,0 +1,71 @@
+"""A view that stays in its place in a terminal, of which only what changes is written again."""
+
+from collections.abc import Iterator
+from itertools import groupby
+
+from rich.console import Console, ConsoleOptions, ConsoleRenderable, RenderableType
+from rich.control import Control
+from rich.live import Live
+from rich.segment import ControlType, Segment
+from rich.style import Style
+
+Cell = tuple[str, Style | None]
+
+
+class ChangingView(Live):
+    """A live view that is refreshed by its owner, and writes each line from the first cell that differs to the last.
+
+    Anything else that is printed, another number of lines, and a view that does not fit are written as a whole.
+    """
+
+    def __init__(self, view: RenderableType | None = None, *, console: Console, redirect_stderr: bool = True) -> None:
+        self._lines: list[list[Cell]] | None = None
+        super().__init__(view, console=console, auto_refresh=False, redirect_stderr=redirect_stderr)
+
+    def process_renderables(self, renderables: list[ConsoleRenderable]) -> list[ConsoleRenderable]:
+        """What the console is to write."""
+        before = self._lines
+        self._lines = [_cells(line) for line in self.console.render_lines(self.get_renderable(), pad=False)]
+        alone = all(isinstance(one, Control) for one in renderables)
+        fits = len(self._lines) < self.console.height and max(map(len, self._lines), default=0) <= self.console.width
+        if alone and fits and before is not None and len(before) == len(self._lines):
+            return [*renderables, _Changes(before, self._lines)]
+        return super().process_renderables(renderables)
+
+
+class _Changes:
+    """What leads from lines to other lines, with the cursor in the last of them before and afterwards."""
+
+    def __init__(self, before: list[list[Cell]], now: list[list[Cell]]) -> None:
+        self._before, self._now = before, now
+
+    def __rich_console__(self, console: Console, options: ConsoleOptions) -> Iterator[RenderableType | Segment]:
+        last = len(self._now) - 1
+        for number, (before, now) in enumerate(zip(self._before, self._now, strict=True)):
+            if before == now:
+                continue
+            same = zip(before, now, strict=False)
+            first = next((at for at, (one, two) in enumerate(same) if one != two), min(len(before), len(now)))
+            end = len(now)
+            while len(before) == len(now) and end > first and before[end - 1] == now[end - 1]:
+                end -= 1
+            up = last - number
+            yield Control((ControlType.CURSOR_MOVE_TO_COLUMN, first), *[(ControlType.CURSOR_UP, up)] * (up > 0))
+            for style, cells in groupby(now[first:end], lambda cell: cell[1]):
+                yield Segment("".join([text for text, _ in cells]), style)
+            if len(now) < len(before):
+                yield Control((ControlType.ERASE_IN_LINE, 0))
+            if up:
+                yield Control((ControlType.CURSOR_DOWN, up))
+
+
+def _cells(line: list[Segment]) -> list[Cell]:
+    """The characters of a line; one that is wider than a cell is followed by empty ones."""
+    cells: list[Cell] = []
+    for segment in line:
+        if segment.control:
+            continue
+        for character in segment.text:
+            cells.append((character, segment.style))
+            cells += [("", segment.style)] * (Segment(character).cell_length - 1)
+    return cells
