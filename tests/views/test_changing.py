@@ -32,14 +32,14 @@ def shown(written: StringIO, width: int = 40, height: int = 12) -> list[str]:
 
 @given(st.lists(LINES, min_size=1, max_size=6), st.sets(st.integers(0, 5), max_size=1))
 def test_a_terminal_shows_the_last_view_whatever_came_before(views: list[list[str]], notices: set[int]) -> None:
-    screen, written = console(height=24)
+    screen, written = console(26, 24)
     with ChangingView(Text(""), console=screen) as view:
         for number, lines in enumerate(views):
             view.update(Text("\n".join(lines), style="green"), refresh=True)
             if number in notices:
                 screen.print("a notice")
     wanted = [line.rstrip() for line in views[-1]]
-    seen = [line.rstrip() for line in shown(written, height=24)]
+    seen = [line.rstrip() for line in shown(written, 26, 24)]
     told = ["a notice"] * len([one for one in notices if one < len(views)])
     while wanted and not wanted[-1]:
         wanted.pop()

@@ -11,20 +11,27 @@ from rich.style import Style
 
 Cell = tuple[str, Style | None]
 
+UNCUT = ((ControlType.CURSOR_FORWARD, 0),)
+"""Makes a segment count as control codes, so that the console does not take all changes for one line, and cut it."""
+
 
 class ChangingView(Live):
     """A live view that is refreshed by its owner, and writes each line from the first cell that differs to the last.
 
-    Anything else that is printed, another number of lines, and a view that does not fit are written as a whole.
+    Anything else that is printed, another number of lines, another size of the terminal, and a view that does not fit
+    let it be written as a whole.
     """
 
     def __init__(self, view: RenderableType | None = None, *, console: Console, redirect_stderr: bool = True) -> None:
         self._lines: list[list[Cell]] | None = None
+        self._size = console.size
         super().__init__(view, console=console, auto_refresh=False, redirect_stderr=redirect_stderr)
 
     def process_renderables(self, renderables: list[ConsoleRenderable]) -> list[ConsoleRenderable]:
         """What the console is to write."""
-        before = self._lines
+        size = self.console.size
+        before = self._lines if size == self._size else None  # a terminal that was resized has moved what it shows
+        self._size = size
         self._lines = [_cells(line) for line in self.console.render_lines(self.get_renderable(), pad=False)]
         alone = all(isinstance(one, Control) for one in renderables)
         fits = len(self._lines) < self.console.height and max(map(len, self._lines), default=0) <= self.console.width
@@ -49,10 +56,14 @@ class _Changes:
             end = len(now)
             while len(before) == len(now) and end > first and before[end - 1] == now[end - 1]:
                 end -= 1
+            # A cell more on either side: where letters are wider than their cells, they leave traces in the next.
+            first, end = max(0, first - 1), min(len(now), end + 1)
+            while first and now[first][0] == "":
+                first -= 1
             up = last - number
             yield Control((ControlType.CURSOR_MOVE_TO_COLUMN, first), *[(ControlType.CURSOR_UP, up)] * (up > 0))
             for style, cells in groupby(now[first:end], lambda cell: cell[1]):
-                yield Segment("".join([text for text, _ in cells]), style)
+                yield Segment("".join([text for text, _ in cells]), style, UNCUT)
             if len(now) < len(before):
                 yield Control((ControlType.ERASE_IN_LINE, 0))
             if up:
