@@ -21,6 +21,9 @@ BOARD = {"rs": 0, "e": 2, "backlight": 3, "d4": 4, "d5": 5, "d6": 6, "d7": 7}
 LINES = {"rs": 10, "e": 9, "d4": 12, "d5": 16, "d6": 20, "d7": 21}
 EIGHT = {**LINES, "d0": 2, "d1": 3, "d2": 4, "d3": 17}
 WIRES = {"data": 5, "clock": 6, "latch": 7}
+STATES = 4
+"""States of a byte on four lines, or behind what sets eight lines at once."""
+
 TYPICAL_US = 37, 42.6
 """What the simulated controller, at 270 kHz, takes for an instruction and for a byte of data."""
 

@@ -10,6 +10,7 @@ or the sum for a kind with drawings above SLOTS.
 import random
 import sys
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from statistics import mean
 from typing import Any
@@ -218,7 +219,8 @@ DRAWN = "a glyph", "1 to 8 glyphs", "a glyph redrawn", "trend 8x1", "trend 4x2",
 class Bench:
     """A panel on a link, and what steps take there.
 
-    grain: how long it takes to read the busy flag once; what is measured is known to that.
+    grain: how long a look at the busy flag takes, or a change of RS that is usually hidden in a wait: what is measured
+    is known to that.
     """
 
     def __init__(self, case: links.Case, size: str) -> None:
@@ -228,6 +230,7 @@ class Bench:
         self.panel = Panel(size, case.link(self.port), twin=self.twin)
         self.ring = 40
         self.grain = case.polls * case.unit_us
+        self.state_us = case.per_byte / links.STATES * case.unit_us
         self._measure()
 
     def timed(self, act: Callable[[], None]) -> float:
@@ -271,8 +274,12 @@ class Bench:
 
         emptied = self.timed(empty) - data
         full(panel, random.Random(), 0)
-        emptied = min(emptied, self.timed(panel.clear))
-        self.prices = Prices(data, instruction, emptied - min(self.base.values()), away - two)
+        least_base = min(self.base.values())
+        self.prices = Prices(data, instruction, emptied - least_base, away - two)
+        # Alone it is over when the controller is; before something else the slowest genuine part is waited for.
+        self.cleared = replace(self.prices, slow=self.timed(panel.clear) - least_base)
+        if self.prices.turn <= 0:  # hidden in a wait, but for the first one
+            self.grain = max(self.grain, self.state_us)
         assert one <= two <= away
 
     def memory(self) -> Memory:
@@ -296,7 +303,9 @@ class Bench:
             us = self.timed(lambda number=number: update(self.panel, chance, number))
             after = self.memory()
             target = after.counter if after.control & 3 else None
-            bound = least(before, after, self.prices, self.ring, target, clears or set(after.cells) == {32})
+            blank = set(after.cells) == {32} != set(before.cells)
+            prices = self.cleared if blank else self.prices
+            bound = least(before, after, prices, self.ring, target, clears or blank)
             if bound:
                 base = self.base[after.rs]
                 least_us = base + bound
@@ -328,15 +337,15 @@ def main() -> int:
             print(f"| {name} | {len(found)} | {mean(found):.3f} | {max(found):.2f} |")
             wrong += mean(found) > MEAN or max(found) > WORST
         print()
-    print(f"| drawings, {10 * updates} updates | of the best known | {' | '.join(LINKS)} |")
+    print(f"| drawings, {25 * updates} updates | of the best known | {' | '.join(LINKS)} |")
     print("|---|---|" + "---|" * len(LINKS))
     for name in DRAWN:
         found = []
         for link in LINKS:
-            _, took, best = Bench(links.CASES[link], "20x4").ratios(kinds[name], 10 * updates, False)
+            _, took, best = Bench(links.CASES[link], "20x4").ratios(kinds[name], 25 * updates, False)
             found.append(took / best)
         print(f"| {name} | {mean(found):.3f} | {' | '.join(f'{one:.3f}' for one in found)} |")
-        wrong += mean(found) > SLOTS
+        wrong += updates >= UPDATES and mean(found) > SLOTS  # the first updates fill the slots
     wrong += two_controllers()
     return 1 if wrong else 0
 
