@@ -10,6 +10,7 @@ from contextlib import contextmanager
 from errno import EFBIG, EINVAL
 from pathlib import Path
 from stat import S_ISREG
+from typing import BinaryIO
 
 PLAIN = getattr(os, "O_BINARY", 0) | getattr(os, "O_CLOEXEC", 0) | getattr(os, "O_NONBLOCK", 0)
 """How a file is opened: its bytes as they are, for this program alone, and without waiting for anybody."""
@@ -43,15 +44,22 @@ def sync_folder(folder: Path) -> None:
         os.close(number)
 
 
+@contextmanager
+def open_ordinary(path: str | os.PathLike[str]) -> Iterator[BinaryIO]:
+    """An ordinary file, opened for reading. Raises OSError, also for a pipe or device; it never waits."""
+    number = os.open(path, os.O_RDONLY | PLAIN)
+    with os.fdopen(number, "rb") as file:
+        if not S_ISREG(os.fstat(number).st_mode):
+            raise OSError(EINVAL, "it is not an ordinary file")
+        yield file
+
+
 def read_bytes(path: str | os.PathLike[str], most: int) -> bytes:
     """The content of an ordinary file of at most `most` bytes. Raises OSError, also for a pipe, device or larger file.
 
     It never waits: a pipe without a writer would block a program for ever.
     """
-    number = os.open(path, os.O_RDONLY | PLAIN)
-    with os.fdopen(number, "rb") as file:
-        if not S_ISREG(os.fstat(number).st_mode):
-            raise OSError(EINVAL, "it is not an ordinary file")
+    with open_ordinary(path) as file:
         content = file.read(most + 1)
     if len(content) > most:
         raise OSError(EFBIG, f"it has more than {most} bytes")

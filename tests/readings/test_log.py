@@ -384,3 +384,25 @@ def test_a_close_that_fails_is_told_and_the_log_is_closed(tmp_path: Path, monkey
         with pytest.raises(PortError, match="cannot be closed: Input/output error"):
             log.close()
     log.close()
+
+
+def test_a_log_is_read_piece_by_piece_and_thinned(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("lumek.readings.log.PIECE", 500)
+    for ending in ("csv", "jsonl"):
+        path = tmp_path / f"long.{ending}"
+        with Log(path) as log:
+            for number in range(100):
+                flaw = "stale" if number in (33, 34) else None
+                log.append(Reading(number, "weight", "kg", time=1_750_000_000.0 + number, flaw=flaw))
+                log.append(Reading(number / 10, "brood", "C", time=1_750_000_000.0 + number))
+        with path.open("ab") as file:
+            file.write(b"half a li")
+        frame = load(path)
+        assert list(frame["value"][frame["name"] == "weight"]) == list(range(100))
+        thin = load(path, thin_s=10)
+        weight = thin[thin["name"] == "weight"]
+        assert list(weight["value"]) == [0, 10, 20, 30, 33, 40, 50, 60, 70, 80, 90]
+        assert list(weight["flaw"]).count("stale") == 1
+        assert len(thin[thin["name"] == "brood"]) == 10
+    with pytest.raises(SettingError, match="thin_s"):
+        load(path, thin_s=-1)

@@ -11,7 +11,7 @@ from lumek._files import replacing
 from lumek._harmless import LONGEST_LINE, harmless, quoted
 from lumek.errors import PortError, SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.log import load
+from lumek.readings.log import load, ticks
 from lumek.readings.log_lines import BEFORE
 from lumek.readings.time_axis import Seconds, TimeAxis
 
@@ -220,13 +220,8 @@ def thinned(x: Seconds, y: Seconds) -> tuple[Seconds, Seconds]:
 
 def _seconds(times: "pd.Series[Any]") -> Seconds:
     """Times as seconds since 1970."""
-    seconds: Seconds = times.astype("int64").to_numpy() / _ticks(times)
+    seconds: Seconds = times.astype("int64").to_numpy() / ticks(times)
     return seconds
-
-
-def _ticks(times: "pd.Series[Any]") -> float:
-    """How many of a time column's whole numbers make a second."""
-    return {"s": 1.0, "ms": 1e3, "us": 1e6, "ns": 1e9}[str(getattr(times.dtype, "unit", "ns"))]
 
 
 def _explain(figure: "Figure", inks: dict[str, str], flaws: set[str], title: str) -> None:
