@@ -217,7 +217,7 @@ class Cells:
             else:
                 seen[index] = code
             if code != picture.codes[index]:
-                picture.may_differ()
+                picture.first, picture.past = min(picture.first, index), max(picture.past, index + 1)
                 picture.codes[index] = code
         picture.glyphs = slots.drawings()
 

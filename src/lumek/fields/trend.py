@@ -84,6 +84,7 @@ class Trend(Field):
         self._limits = whole_setting("limits", limits, 0)
         self._columns: list[float | None] = []
         self._mean = 0.0, 0
+        self._seen: tuple[Any, list[float | None], list[int]] = None, [], []
         self._key: Any = None
         self._at: int | None = None
 
@@ -169,24 +170,28 @@ class Trend(Field):
 
     def _masks(self, values: "list[float | None]", low: float, high: float, dots: int) -> list[int]:
         """The lit dots of each column, bit 0 at the bottom: its value, and the way to the one before; none in a gap."""
-        masks = []
-        before: int | None = None
-        for value in values:
-            if value is None:
-                before = None
-                masks.append(0)
-                continue
-            height = height_of(value, low, high, dots)
-            first = last = height
-            if self._filled:
-                first = 0
-            elif before is not None and before < height:
-                first = before + 1
-            elif before is not None and before > height:
-                last = before - 1
-            masks.append((2 << last) - (1 << first))
-            before = height
+        scale, masks = (low, high, dots, len(values)), self._seen[2]
+        if scale != self._seen[0] or values[:-1] != self._seen[1][1:]:  # the usual case is one more column
+            masks = [0] + [self._mask(values, at, low, high, dots) for at in range(len(values) - 1)]
+        masks = masks[1:] + [self._mask(values, len(values) - 1, low, high, dots)]
+        masks[0] = self._mask(values, 0, low, high, dots)
+        self._seen = scale, values, masks
         return masks
+
+    def _mask(self, values: "list[float | None]", at: int, low: float, high: float, dots: int) -> int:
+        value, before = values[at], values[at - 1] if at else None
+        if value is None:
+            return 0
+        first = last = height_of(value, low, high, dots)
+        if self._filled:
+            first = 0
+        elif before is not None:
+            came = height_of(before, low, high, dots)
+            if came < last:
+                first = came + 1
+            elif came > last:
+                last = came - 1
+        return (2 << last) - (1 << first)
 
 
 def height_of(value: float, low: float, high: float, dots: int) -> int:
