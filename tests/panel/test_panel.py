@@ -508,3 +508,20 @@ def test_print_draws_the_glass_and_a_notebook_shows_its_picture() -> None:
     assert real.twin is None
     assert (pictures[0] == pictures[1]).all()
     assert (pictures[1] != np.asarray(picture(twin))).any()  # its real one was made blank meanwhile
+
+
+def test_a_panel_that_may_be_cleared_takes_less_to_another_face_and_shows_the_same() -> None:
+    sent = {}
+    for may_clear in (False, True):
+        panel = lumek.simulate("20x4")
+        panel[:] = "\n".join(["abcdefghijklmnopqrst"] * 4)
+        before = panel.twin.port.sent
+        with panel.together(), panel.together(may_clear=may_clear):
+            panel[:] = "Hive 3\n\n      41.4 kg"
+        sent[may_clear] = panel.twin.port.sent - before
+        assert (panel.twin.rows, panel.twin.violations) == (panel.rows, [])
+        before = panel.twin.port.sent
+        with panel.together():  # what was allowed is over
+            panel[0] = "H"
+        assert panel.twin.port.sent - before > 20
+    assert sent[True] < sent[False] / 2

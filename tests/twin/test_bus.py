@@ -77,3 +77,16 @@ def test_an_output_held_against_the_panels_own_is_contention(make: object, write
     found = {str(violation).split(": ", 1)[1] for violation in twin.violations if violation.rule != "read"}
     assert found == {"contention: D5 is held low while the panel drives it high"}
     assert twin.controller.ddram == b" " * 128  # nothing was written
+
+
+def test_the_last_edges_are_kept_in_little_memory() -> None:
+    twin, _ = backpack_twin("16x2")
+    for number in range(25_000):
+        twin.set_pins({"d4": number % 2, "rs": None if number % 3 else 1}, 1000 * number)
+    edges = twin.edges
+    assert len(edges) == 20_000
+    assert [edge.time_ns for edge in edges] == sorted(edge.time_ns for edge in edges)
+    assert (edges[-1].time_ns, edges[-1].levels["d4"]) == (24_999_000, 1)
+    assert [edge.time_ns for edge in edges[-2:]] == [24_998_000, 24_999_000]
+    with pytest.raises(IndexError, match="edge 20000 does not exist"):
+        edges[20_000]
