@@ -178,8 +178,10 @@ def plan(
         ways.append((0, True))
     if pen.near_home:
         ways.append((return_home(), False))
-    may_clear = wanted.codes == BLANKS or (may_clear and _little_stays(shown, wanted))
-    if may_clear and pen.written * costs.cell > costs.slow:
+    clears = wanted.codes == BLANKS
+    if may_clear and not clears:
+        clears = _little_stays(shown, wanted)
+    if clears and pen.written * costs.cell > costs.slow:
         ways.append((clear_display(), False))
     for code, eager in ways:
         other = Pen(geometry, timing, costs, shown)
