@@ -48,7 +48,7 @@ RENAMES_OPEN = os.name != "nt"
 SLACK_S = 0.001
 """A reading that comes so much too early is written: times are rounded."""
 
-PIECE = 8_000_000
+PIECE = 2_000_000
 """Bytes of a log that are read at once."""
 
 MOST_LINE = 64_000_000
