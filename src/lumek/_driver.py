@@ -3,9 +3,11 @@
 import sys
 
 from lumek._health import Health
+from lumek.core.costs import Costs
 from lumek.core.geometry import MEMORY
 from lumek.core.instructions import Timing
-from lumek.core.plan import Costs, Picture, neighbours, plan
+from lumek.core.picture import Picture
+from lumek.core.plan import neighbours, plan
 from lumek.core.startup import POWER_UP_US, startup
 from lumek.errors import HookupError, PortError
 

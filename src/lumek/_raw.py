@@ -18,7 +18,7 @@ from lumek.core.instructions import (
     set_cgram_address,
     set_ddram_address,
 )
-from lumek.core.plan import BLANKS
+from lumek.core.picture import BLANKS
 from lumek.core.values import is_whole
 from lumek.errors import SettingError
 
@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     from lumek._driver import Driver
     from lumek.core.geometry import Geometry
     from lumek.core.instructions import Step
-    from lumek.core.plan import Picture
+    from lumek.core.picture import Picture
 
 Status = namedtuple("Status", ("busy", "address"))
 """What a controller said of itself: whether it is busy, and its address counter."""

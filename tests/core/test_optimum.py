@@ -4,9 +4,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from optimum import CELLS, Memory, Prices, least, shortest
 
+from lumek.core.costs import Costs
 from lumek.core.geometry import Geometry
 from lumek.core.instructions import Step, Timing
-from lumek.core.plan import Costs, Picture, plan
+from lumek.core.picture import Picture
+from lumek.core.plan import plan
 
 GEOMETRY = Geometry("20x4")
 LINKS = {(360, 90): (360, 540), (90, 22): (90, 134), (0, 0): (61, 53), (20, 10): (61, 53), (100, 50): (100, 200)}

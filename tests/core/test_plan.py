@@ -5,9 +5,11 @@ from collections.abc import Iterator
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lumek.core.costs import Costs
 from lumek.core.geometry import SIZES, Geometry
 from lumek.core.instructions import Step, Timing
-from lumek.core.plan import Costs, Picture, neighbours, plan
+from lumek.core.picture import Picture
+from lumek.core.plan import neighbours, plan
 
 
 def carried_out(steps: list[Step], picture: Picture, geometry: Geometry) -> Iterator[Picture]:

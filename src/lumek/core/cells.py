@@ -8,7 +8,7 @@ from collections import namedtuple
 
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.glyph import LARGE_ROWS, ROWS
-from lumek.core.plan import BLANKS, Picture
+from lumek.core.picture import BLANKS, Picture
 from lumek.core.slots import BLANK, COUNT, REPLACEMENT, Slots
 from lumek.core.text import bare
 from lumek.errors import GlyphError
@@ -111,7 +111,7 @@ class Cells:
         """Raise GlyphError for a glyph with more rows than a cell has."""
         for line in lines:
             for content in line:
-                if type(content) is not str and not isinstance(content, str) and len(content.rows) != ROWS:
+                if not isinstance(content, str) and len(content.rows) != ROWS:
                     self.fitting(content)
 
     def fill(self, rows: range, columns: range, lines: "Sequence[Sequence[Content]]") -> None:

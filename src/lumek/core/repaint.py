@@ -28,9 +28,11 @@ of a fault to a right picture is at most 1/3 and a whole round: 4/3 of `ROUND`, 
 Source: HD44780U data sheet, table 6; "Function set"; "Initializing by instruction".
 """
 
+from lumek.core.costs import Costs
 from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.instructions import INSTRUCTION_US, SLOW_US, Step, Timing, entry_mode_set, function_set, return_home
-from lumek.core.plan import Costs, Pen, Picture
+from lumek.core.pen import Pen
+from lumek.core.picture import Picture
 from lumek.core.slots import COUNT
 from lumek.core.startup import wake
 

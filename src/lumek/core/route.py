@@ -12,7 +12,7 @@ the target. Both cuts are tried.
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from lumek.core.plan import Costs
+    from lumek.core.costs import Costs
 
 
 def route(

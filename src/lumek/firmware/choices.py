@@ -29,7 +29,7 @@ SELDOM = {
     "core.geometry:Geometry": {"_counted", "_name"},
     "core.glyph:Glyph": {"_combined", "__or__", "__and__", "__xor__", "__sub__", "__invert__"},
     "core.numbers:_Style": {"_prefixed", "_scientific", "_to_base", "overflow", "parts"},
-    "core.plan:Pen": {"write_glyphs", "begin", "slide", "turn", "_leave"},
+    "core.pen:Pen": {"write_glyphs", "begin", "slide", "turn", "_leave"},
     "core.slots:Slots": {"drawings", "give", "redraw"},
     "fields.bar:Bar": {"_remember"},
     "fields.field:Field": {"cells"},
@@ -43,11 +43,11 @@ SELDOM = {
 GROUPS: dict[str, dict[str, set[str]]] = {
     "drawings": {
         "core.cells:Cells": {"_drawing", "_filled", "_settle", "_want", "draw", "fitting"},
-        "core.plan:Pen": {"write_glyphs", "_leave"}, "roms.rom:Rom": {"matching"},
+        "core.pen:Pen": {"write_glyphs", "_leave"}, "roms.rom:Rom": {"matching"},
     },
     "losses": {"core.cells:Cells": {"_first", "_lose", "_nearest"}},
     "tables": {"roms.rom:Rom": {"_drawn", "_runs_and_twins"}},
-    "clearing": {"core.plan:Pen": {"begin"}},
+    "clearing": {"core.pen:Pen": {"begin"}},
     "changes": {"core.cells:Cells": {"_look_again"}},
     "complaints": {"core.geometry:Geometry": {"_name"}},
 }  # fmt: skip
@@ -112,6 +112,9 @@ INTERNAL = {
     "core.clusters",
     "core.composing",
     "core.geometry",
+    "core.costs",
+    "core.pen",
+    "core.picture",
     "core.plan",
     "core.repaint",
     "core.route",
@@ -127,8 +130,8 @@ INTERNAL = {
 """Modules whose functions no program calls."""
 
 INNER = {
-    "_driver:Driver", "core.cells:Cells", "core.geometry:Geometry", "core.instructions:Timing", "core.plan:Pen",
-    "core.plan:Picture", "core.slots:Slots",
+    "_driver:Driver", "core.cells:Cells", "core.geometry:Geometry", "core.instructions:Timing", "core.pen:Pen",
+    "core.picture:Picture", "core.slots:Slots",
 }  # fmt: skip
 """Classes whose objects no program meets, nor what a program brings of its own: links, ports, lights."""
 

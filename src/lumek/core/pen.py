@@ -1,0 +1,210 @@
+"""The phases of a plan, carried out: what each adds to its steps, and where the controller then is.
+
+The theory is in `lumek.core.plan`.
+"""
+
+from lumek.core.costs import Costs
+from lumek.core.geometry import CGRAM, MEMORY, Geometry
+from lumek.core.glyph import ROWS
+from lumek.core.instructions import (
+    SET_CGRAM_ADDRESS,
+    SET_DDRAM_ADDRESS,
+    Step,
+    Timing,
+    clear_display,
+    entry_mode_set,
+    return_home,
+    shift_display,
+)
+from lumek.core.picture import BLANKS, Picture
+from lumek.core.route import route
+from lumek.core.slots import BLANK
+from lumek.core.slots import COUNT as SLOTS
+
+
+class Pen:
+    """The steps of a plan, with the controller's state as they move it along.
+
+    counter: as that of a `Picture`.
+    leftward: whether it counts down. scrolls: whether writing shifts the display.
+    shift: columns by which the display is shifted to the right.
+    written: cells that `drawn` wrote. free: whether some may be written before drawings or after them.
+    near_home: whether "return home" is a way to undo a shift.
+    """
+
+    def __init__(self, geometry: Geometry, timing: Timing, costs: Costs, shown: Picture) -> None:
+        self.steps: list[Step] = []
+        self.counter = shown.counter
+        self.leftward, self.scrolls = shown.leftward, shown.scrolls
+        self.shift = shown.shift
+        self._rs = shown.rs
+        self.written = 0
+        self.free = self.near_home = False
+        self._geometry = geometry
+        self._timing = timing
+        self._costs = costs
+
+    def drawn(self, shown: Picture, wanted: Picture, first: int = 0, eager: bool = False) -> list[Step]:
+        """All phases; the steps.
+
+        first: a slow instruction to begin with; default: none.
+        eager: whether all cells that do not need a new drawing are written in the phase "leave", if there is one.
+        """
+        codes: bytes | bytearray = shown.codes
+        if not wanted.on:
+            self.control(shown, wanted)
+        if first:
+            self.begin(first)
+            if first == clear_display():
+                codes = BLANKS
+        if wanted.leftward != self.leftward or self.scrolls:
+            self.turn(wanted.leftward)
+        changed = [] if codes == wanted.codes else _differing(codes, wanted.codes)
+        if wanted.glyphs != shown.glyphs:
+            redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
+            if redrawn:
+                changed = self._leave(changed, codes, wanted.codes, redrawn, eager)
+                self.write_glyphs(redrawn, shown.glyphs, wanted.glyphs)
+        self.write_cells(changed, wanted.codes, wanted.counter)
+        if wanted.shift != self.shift:
+            self.slide(wanted.shift, wanted.counter)
+        if wanted.counter is not None:
+            self._place_cursor(wanted.counter, wanted.codes)
+        if wanted.on:
+            self.control(shown, wanted)
+        return self.steps
+
+    def _leave(
+        self, changed: list[int], shown: "bytes | bytearray", wanted: bytearray, redrawn: list[int], eager: bool
+    ) -> list[int]:
+        """The phase "leave". Returns the cells that are still to be written."""
+        early = [index for index in changed if shown[index] in redrawn]
+        free = [index for index in changed if wanted[index] not in redrawn]
+        self.free = len(free) > 0
+        if eager:
+            early += free
+        if not early:
+            return changed
+        codes = bytearray(shown)
+        for index in early:
+            codes[index] = BLANK if wanted[index] in redrawn else wanted[index]
+        self.write_cells(_differing(shown, codes), codes)
+        return _differing(codes, wanted)
+
+    def control(self, shown: Picture, wanted: Picture) -> None:
+        """Set the control bits, if they differ."""
+        if (shown.on, shown.underline, shown.blink) != (wanted.on, wanted.underline, wanted.blink):
+            self.steps.append(self._timing.instruction(wanted.control()))
+
+    def begin(self, code: int) -> None:
+        """Undo the shift, by "return home" or by "clear display"."""
+        self.steps.append(self._timing.instruction(code))
+        self.counter, self.shift = 0, 0
+        if code == clear_display():
+            self.leftward = False
+
+    def turn(self, leftward: bool) -> None:
+        """Let the address counter count down, or up, and writing shift nothing."""
+        self.steps.append(self._timing.instruction(entry_mode_set(increment=not leftward)))
+        self.leftward, self.scrolls = leftward, False
+
+    def slide(self, shift: int, target: "int | None" = None) -> None:
+        """Shift the display: the shorter way around, or from where "return home" leaves it.
+
+        target: where the counter is to be afterwards.
+        """
+        ring, costs = self._geometry.ring, self._costs
+        turns = [(shift - start) % ring for start in (self.shift, 0)]
+        way, anew = [min(turn, ring - turn) * costs.usual for turn in turns]
+        anew += costs.slow
+        self.near_home = anew < way + 2 * costs.hop
+        if anew < way + (costs.usual if target == 0 != self.counter else 0):
+            self.begin(return_home())
+        turn = (shift - self.shift) % ring
+        right = turn <= ring // 2
+        for _ in range(turn if right else ring - turn):
+            self.steps.append(self._timing.instruction(shift_display(right)))
+        self.shift = shift
+
+    def move(self, index: int) -> None:
+        """Bring the address counter to an index."""
+        if self.counter != index:
+            address = self._geometry.address_of(index)
+            self.steps.append(self._timing.instruction(SET_DDRAM_ADDRESS | address))
+            self.counter = index
+
+    def _place_cursor(self, index: int, codes: "bytes | bytearray") -> None:
+        """Bring the address counter to the cursor's cell; after data, over a cell or two that are written once more."""
+        costs = self._costs
+        if self._after_data() and self.counter is not None and self.counter >= 0:
+            ahead = (self.counter - index if self.leftward else index - self.counter) % MEMORY
+            if ahead * costs.cell < (costs.hop + costs.usual) // 2:
+                way = -1 if self.leftward else 1
+                self.write_cells(sorted([(self.counter + way * step) % MEMORY for step in range(ahead)]), codes, index)
+        self.move(index)
+
+    def write_cells(self, places: list[int], codes: "bytes | bytearray", target: "int | None" = None) -> None:
+        """Write the codes of these indexes, which ascend. target: where the counter is best afterwards."""
+        self.written += len(places)
+        for first, data in self._runs(places, codes, self.counter, target):
+            self.move(first)
+            self._write(data)
+            self.counter = (first - len(data) if self.leftward else first + len(data)) % MEMORY
+
+    def write_glyphs(self, slots: list[int], before: "list[bytes | None]", now: "list[bytes | None]") -> None:
+        """Write the rows of these slots that are not what they were."""
+        memory = bytearray(CGRAM)
+        rows: list[int] = []
+        for slot in range(SLOTS):
+            first, held, wanted = slot * ROWS, before[slot], now[slot] if slot in slots else before[slot]
+            if wanted is not None:
+                memory[first : first + len(wanted)] = wanted
+                if held is None:
+                    rows += range(first, first + len(wanted))
+                elif held != wanted:
+                    rows += [first + row for row in range(len(wanted)) if held[row] != wanted[row]]
+        counter = None if self.counter is None else ~self.counter
+        for first, data in self._runs(rows, memory, counter, None):
+            if counter != first:
+                self.steps.append(self._timing.instruction(SET_CGRAM_ADDRESS | first))
+            self._write(data)
+            counter = (first - len(data) if self.leftward else first + len(data)) % CGRAM
+            self.counter = ~counter
+
+    def _runs(
+        self, places: list[int], memory: "bytes | bytearray", counter: "int | None", target: "int | None"
+    ) -> list[tuple[int, bytes]]:
+        """Where the runs of a route begin, and their data."""
+        if not places:
+            return []
+        size = len(memory)
+        if counter is not None and counter < 0:
+            counter = None
+        if self.leftward:  # the same in a mirror
+            places = [size - 1 - place for place in reversed(places)]
+            memory = bytes([memory[size - 1 - place] for place in range(size)])
+            counter = None if counter is None else size - 1 - counter
+            target = None if target is None else size - 1 - target
+        found = []
+        turn = 0 if self._after_data() else (self._costs.hop - self._costs.usual) // 2
+        for first, length in route(places, size, self._costs, counter, target, turn):
+            data = bytes(memory[first : first + length])
+            data += bytes(memory[: length - len(data)])
+            found.append((size - 1 - first if self.leftward else first, data))
+        return found
+
+    def _after_data(self) -> bool:
+        rs: int = self.steps[-1].rs if self.steps else self._rs
+        return rs == 1
+
+    def _write(self, data: bytes) -> None:
+        self.steps.append(self._timing.write(data))
+
+
+def _differing(before: "bytes | bytearray", now: "bytes | bytearray") -> list[int]:
+    """The indexes at which two memories differ; found as one large number, since a board takes long for each byte."""
+    size = len(now)
+    bits = int.from_bytes(before, "little") ^ int.from_bytes(now, "little")
+    data = bits.to_bytes(size, "little")
+    first, end = size - len(data.lstrip(b"\0")), len(data.rstrip(b"\0"))
+    return [index for index in range(first, end) if data[index]]
