@@ -387,7 +387,7 @@ def test_a_close_that_fails_is_told_and_the_log_is_closed(tmp_path: Path, monkey
 
 
 def test_a_log_is_read_piece_by_piece_and_thinned(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("lumek.readings.log.PIECE", 500)
+    monkeypatch.setattr("lumek.readings.loading.PIECE", 500)
     for ending in ("csv", "jsonl"):
         path = tmp_path / f"long.{ending}"
         with Log(path) as log:

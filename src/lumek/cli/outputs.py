@@ -30,7 +30,7 @@ class Outputs(NamedTuple):
 def draw_chart(faces: FaceFile, log: Path, path: Path) -> None:
     """A chart of what was read, in the order of the file."""
     from lumek.readings.chart import plot
-    from lumek.readings.log import load
+    from lumek.readings.loading import load
 
     frame = load(log)
     logged = set(frame["name"])

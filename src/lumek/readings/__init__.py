@@ -13,7 +13,8 @@ from lumek.readings.reading import FLAWS, Reading
 if TYPE_CHECKING:
     from lumek.readings import conversions, smoothing
     from lumek.readings.chart import plot
-    from lumek.readings.log import Log, load
+    from lumek.readings.loading import load
+    from lumek.readings.log import Log
     from lumek.readings.poller import Poller
     from lumek.readings.probe import FunctionProbe, Probe
     from lumek.readings.probes.growing import GrowingTable
@@ -32,7 +33,7 @@ __all__ = [
     "load", "plot", "sensors", "smoothing",
 ]  # fmt: skip
 
-_LATER = {"plot": "chart", "HandClock": "time_source", "Log": "log", "load": "log", "Poller": "poller",
+_LATER = {"plot": "chart", "HandClock": "time_source", "Log": "log", "load": "loading", "Poller": "poller",
          "FunctionProbe": "probe", "Probe": "probe", "HostProbe": "probes.host", "GrowingTable": "probes.growing",
          "kernel_probe": "probes.kernel",
          "sensors": "probes.kernel", "InputText": "probes.line_feeds", "SerialText": "probes.line_feeds",

@@ -11,7 +11,7 @@ from lumek._files import replacing
 from lumek._harmless import LONGEST_LINE, harmless, quoted
 from lumek.errors import PortError, SettingError
 from lumek.readings.extras import wanted_by
-from lumek.readings.log import load, ticks
+from lumek.readings.loading import load, ticks
 from lumek.readings.log_lines import BEFORE
 from lumek.readings.time_axis import Seconds, TimeAxis
 

@@ -89,7 +89,8 @@ class Edges(Sequence[Edge]):
 
     def clear(self) -> None:
         """Forget all of them."""
-        self.__init__()  # type: ignore[misc]
+        del self._times[:], self._words[:]
+        self._first = 0
 
     def __len__(self) -> int:
         return len(self._times)

@@ -10,7 +10,7 @@ from typing import Any, Unpack
 
 from lumek._harmless import quoted
 from lumek.errors import PortError, SettingError
-from lumek.readings.log import load
+from lumek.readings.loading import load
 from lumek.readings.log_lines import ENDINGS, is_log
 from lumek.readings.probe import SourceSettings, Taken
 from lumek.readings.probes.source import Source, SourceProbe
