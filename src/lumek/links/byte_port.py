@@ -115,7 +115,7 @@ class BytePort:
         state = self._state
         dues = self._dues
         # Of states: how many there were, and at which each controller may begin a byte; None when both may.
-        paced = None if dues.owed is None else [0] + [self._states_for(us) for us in dues.left()]
+        paced = [0] + [self._states_for(max(0, dues.left(one))) for one in (1, 2)] if dues.owed else None
         if self.controllers == 2:
             from lumek.links.pairs import in_turn  # needed only by panels with two controllers
 
@@ -134,7 +134,7 @@ class BytePort:
                     pending.append(control)  # RS must be stable before E rises
                     if paced:
                         paced[0] += 1
-                if paced or single or us > self._quick_us or enables > 3:
+                if paced or single or us > self._quick_us or enables == EACH:
                     paced = self._pace(pending, data, us, enables, single, control, state, paced or [0, 0, 0])
                 else:
                     pulses = tables.get(control << 8 | enables) or self._pulses(control, enables)
@@ -146,16 +146,16 @@ class BytePort:
             if state is not None and state & self._lamp != self._lit:
                 state = self._control(0)
                 pending.append(state)
-            if paced and dues.now_us is None and max(paced) > paced[0]:
+            if paced and not dues.has_clock:
                 self._idle(pending, state or 0, paced, max(paced))
-                paced = None
             if pending:
                 self._write(bytes(pending))
             self._state = state
             hand_over(self._port)
-            dues.owed = None
-            if paced and max(paced) > paced[0]:
-                dues.owe(self._time_of(paced[1] - paced[0]), self._time_of(paced[2] - paced[0]))
+            dues.owed = False
+            if paced:
+                for one in (1, 2):
+                    dues.owe(one, self._time_of(paced[one] - paced[0]))
         except BaseException:
             self._state = None
             raise
@@ -212,9 +212,10 @@ class BytePort:
 
     def _rest(self) -> None:
         """Give the controllers the time that they still need."""
-        if self._dues.owed:
-            self._wait(int(-(-max(self._dues.left()) // 1)))
-            self._dues.owed = None
+        left = self._dues.left(3) if self._dues.owed else 0
+        if left > 0:
+            self._wait(int(-(-left // 1)))
+        self._dues.forget()
 
     if TYPE_CHECKING:  # what each link adds
 

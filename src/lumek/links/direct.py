@@ -6,6 +6,7 @@ Source: HD44780U data sheet, "Bus timing characteristics" (write and read) and "
 from lumek._harmless import quoted
 from lumek.errors import HookupError, NoAnswerError
 from lumek.links.byte_port import check_level
+from lumek.links.dues import Dues
 from lumek.links.shared import hand_over, shared
 
 TYPE_CHECKING = False
@@ -22,9 +23,6 @@ LEVEL_NS = 500
 
 QUICKEST = 2
 """How much quicker the quickest genuine part (350 kHz) is than the slowest (190 kHz), rounded up."""
-
-LONGEST_US = 10_000
-"""Longer than any wait: what is left seems to be more when a clock of the port has started anew, after minutes."""
 
 POLL = 8
 """Calls with which the busy flag is read once."""
@@ -103,10 +101,7 @@ class Direct:
         self.turn_us = self._drive_ns // 1000
         self._dear_us = POLL * self._drive_ns // 1000 + (16 // self.width - 1) * self._drive_ns // 1000
         self._lead_us = (1 if cautious else 16 // self.width - 1) * self._drive_ns // 1000
-        self._clock = getattr(lines, "now_us", None)
-        self._rounding_us = 1 if self._clock is not None and isinstance(self._clock(), int) else 0
-        self._spent_ns = 0
-        self._ready_us: list[float] = [0, 0, 0]
+        self._dues = Dues(lines)
         self._due: dict[int, Step | None] = {1: None, 2: None}
         self._fresh = 0
         self._shared = shared(lines)
@@ -150,8 +145,9 @@ class Direct:
                         self._pause(step.us)
                 if self._lamp is not None:
                     self._set({self._lamp: self._lit})
-                if self._clock is None:
+                if not self._dues.has_clock:
                     self._wait_for(3, 0)
+                    self._dues.forget()
                 hand_over(self.lines)
             except BaseException:
                 self._forget()
@@ -200,29 +196,20 @@ class Direct:
                 self._pulse(byte, step.enables)
             if polled:
                 self._fresh = step.enables
-            ready_us = 0.0 if polled else self._now_us() + step.us + self._rounding_us
+            self._dues.owe(step.enables, 0 if polled else step.us)
             for enable in (1, 2):
                 if step.enables & enable:
                     self._due[enable] = step if polled else None
-                    self._ready_us[enable] = ready_us
-
-    def _now_us(self) -> float:
-        """The time by the port's clock, or what its calls and waits have taken at least."""
-        now: float = self._spent_ns / 1000 if self._clock is None else self._clock()
-        return now
 
     def _wait_for(self, enables: int, lead_us: int) -> None:
         """Wait until that long before these controllers are ready."""
-        ready = self._ready_us
-        until = ready[enables] if enables < 3 else max(ready[1], ready[2])
-        if until:
-            left = until - lead_us - self._now_us()
-            if left > 0:
-                self._pause(int(-(-min(left, LONGEST_US) // 1)))
+        left = self._dues.left(enables) - lead_us
+        if left > 0:
+            self._pause(int(-(-left // 1)))
 
     def _pause(self, us: int) -> None:
         self.lines.wait_us(us)
-        self._spent_ns += us * 1000
+        self._dues.passed(us)
 
     def _pulse(self, value: int, enables: int) -> None:
         """One pulse of E. Data may change together with its rise, and nothing together with its fall."""
@@ -250,7 +237,7 @@ class Direct:
 
     def _drive(self, levels: "dict[Hashable, int]") -> None:
         self.lines.drive(levels)
-        self._spent_ns += self._drive_ns
+        self._dues.passed(self._drive_ns / 1000)
         if self._hurries:
             self.lines.wait_us(1)
 
@@ -272,7 +259,7 @@ class Direct:
     def _forget(self) -> None:
         self._shared.levels.clear()
         self._due = {1: None, 2: None}
-        self._ready_us = [0, 0, 0]
+        self._dues.forget()
 
     def _turn(self, rs: int) -> None:
         """Turn to reading: the data lines are inputs before RW rises."""
