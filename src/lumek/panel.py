@@ -264,8 +264,8 @@ class Panel(Settings):
     def together(self, may_clear: bool = False) -> "Together":
         """A `with` block whose assignments reach the panel as one, at its end; also when it ends with an error.
 
-        may_clear: whether the panel may be cleared on the way, where that is quicker and most of it changes: all of it
-            is then blank for some milliseconds. Default: what stays is seen throughout.
+        may_clear: whether Lumek may clear the panel first, when most of it changes and that is faster. The whole panel
+            is then blank for a few milliseconds. Default: text that stays remains visible throughout.
 
         Other threads wait until it ends. Threads that nest the blocks of two panels must nest them in the same order,
         or each may wait for the other. Tasks of asyncio share a thread, and so a block: do not await within one.

@@ -37,7 +37,7 @@ class Bus(Protocol):
     device without sending it a byte, and `owner(address)` names the driver that has a device: `lumek scan` uses both.
     A bus that holds writes back has `flush()`, which a link calls when it is done. One that does not may have
     `now_us()`: the time in microseconds by any clock, a whole number or a fraction, which may start anew after minutes.
-    A panel is then not waited for after it was written to, but before the next write: other work is time that counts.
+    Lumek then returns without waiting for the panel, and waits before the next write only as long as is still needed.
     """
 
     hz: int
@@ -115,7 +115,7 @@ class Link(Protocol):
     has_backlight: whether it switches a backlight.
     can_read: whether RW is wired.
 
-    A link may offer more. `turn_us` is what a change of RS takes, in microseconds; without it none is reckoned with.
+    A link may offer more. `turn_us` is what a change of RS takes, in microseconds; default: 0.
     """
 
     width: int

@@ -133,7 +133,7 @@ def test_a_panel_that_takes_no_halves_while_it_is_busy_is_found_by_driving_it_ca
     hookup = parse(text, "quick.toml")
 
     def strict(twin: Twin) -> None:
-        twin.faults.begin("no-halves")
+        twin.faults.begin("strict-nibbles")
 
     with Ladder(hookup, "panel", True, strict) as ladder:
         last = list(ladder.climb())[-1]

@@ -1,8 +1,7 @@
 """The upper rungs of a panel that can be read: whether its controller answers, what it holds, and how fast it is.
 
-When it does not answer as it should, causes are looked for in this order: a panel that takes no half of a byte while it
-is busy, something that comes and goes, another line map, two wires that are swapped, a busy flag that never clears,
-wires that never change.
+When it does not answer as it should, causes are looked for in this order: a panel that needs `cautious`, something that
+comes and goes, another line map, two wires that are swapped, a busy flag that never clears, wires that never change.
 """
 
 from collections.abc import Iterator
@@ -35,12 +34,12 @@ GENUINE = "genuine parts run at 190 to 350 kHz"
 
 
 def hasty(rung: str, seen: str) -> Rung:
-    """A failure that is none once the panel is driven cautiously."""
+    """A failure that goes away with `cautious`."""
     return failed(
         rung,
         seen,
-        "it takes no half of a byte while it is busy, and the wires are quick: driven cautiously, it is right",
-        "Set cautious = true in [hookup]; a byte then takes a little longer",
+        "the panel ignores data that begins while it is busy, and this link is fast; with more careful timing it works",
+        "Set cautious = true in [hookup]; each byte then takes a little longer",
     )
 
 
@@ -91,7 +90,7 @@ class ControllerRungs:
         wrong = [f"{answer.status:#04x} for {answer.sent:#04x}" for answer in answers if not answer.right]
         back = ", ".join(wrong[:MOST_LISTED]) + (f" and {len(wrong) - MOST_LISTED} more" * (len(wrong) > MOST_LISTED))
         seen = f"the controller does not answer as it should: {back}"
-        if self._takes_no_halves():
+        if self._works_cautiously():
             return hasty("controller", seen)
         if answers != again and any(answer.right for answer in (*answers, *again)):
             return failed(
@@ -159,8 +158,8 @@ class ControllerRungs:
         except LumekError:
             return False
 
-    def _takes_no_halves(self) -> bool:
-        """Whether all is right once it is driven cautiously."""
+    def _works_cautiously(self) -> bool:
+        """Whether everything works with `cautious`."""
         if self._module.hookup.cautious:
             return False
         try:
@@ -172,7 +171,7 @@ class ControllerRungs:
 
     def _memory(self, prober: Prober, of: str) -> Iterator[Rung]:
         for name, held in (("DDRAM", prober.display_memory()), ("CGRAM", prober.glyph_memory())):
-            if held.wrong and self._takes_no_halves():
+            if held.wrong and self._works_cautiously():
                 yield hasty("memory", f"{held.wrong} of {held.size} bytes of {name}{of} come back different")
                 return
             if held.wrong:

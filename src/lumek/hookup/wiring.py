@@ -62,7 +62,7 @@ class WiringTable(Table, ABC):
     backlight_on: Level | None = Field(None, description="0 or 1, the level of the backlight line that lights it")
     level_shifter: bool = Field(False, description=f"{SWITCH}: between the host's level and the panel's")
     cautious: bool = Field(
-        False, description=f"{SWITCH}: for a panel that shows garbage at 400 kHz: no half of a byte while it is busy"
+        False, description=f"{SWITCH}: wait before each half of a byte, for panels that show garbage at 400 kHz"
     )
 
     @property

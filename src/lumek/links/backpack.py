@@ -24,8 +24,8 @@ class Backpack(BytePort):
     expander: "pcf8574", "pcf8574a" or "mcp23008"; when not given, one of the first two, found from the address.
     lines: role -> bit of the expander: rs, e, d4 to d7, and rw, e2 and backlight where the board has them.
     backlight_on: the level of the backlight line that lights it, 1 or 0.
-    cautious: for a panel that shows garbage on a bus of 400 kHz: it gets its time before the first half of each byte,
-        and not just before the second, which takes a quarter longer there. See `lumek.links.byte_port`.
+    cautious: whether to wait until the panel is ready before each half of a byte, not just before the second. For
+        panels that show garbage at 400 kHz, where it makes text a quarter slower. See `lumek.links.byte_port`.
     Raises HookupError when one of these is not possible.
 
     >>> from lumek.twin import backpack_twin

@@ -40,9 +40,9 @@ class Direct:
     data: lines of D4 to D7, or of D0 to D7: four or eight of them set the mode.
     rw: line of RW, when it is not grounded: the memory can then be read back.
     busy_flag: whether the busy flag is read instead of waiting for the worst case; default: where RW has a line, unless
-        the port says, by `slow_to_sense`, that a look takes longer than the wait. Where calls take so long that a look
-        takes longer than waiting, it is read after "clear display" and "return home" alone.
-    cautious: whether a panel gets its time before the first half of each byte, and not just before the second.
+        the port says, by `slow_to_sense`, that a look takes longer than the wait. Where calls are so slow that a
+        look takes longer than the wait, the flag is read only after "clear display" and "return home".
+    cautious: whether to wait until the panel is ready before each half of a byte; see `Backpack`.
     e2: line of the second controller's E, on a 40x4.
     backlight: line that switches the backlight, lit at the level backlight_on.
     Raises HookupError when one of these is not possible.

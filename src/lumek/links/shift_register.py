@@ -28,7 +28,7 @@ class ShiftRegister(BytePort):
         microseconds at least pass from one latch pulse to the next; else 0.5 is assumed.
     lines: role -> output of the register, 0 (QA) to 7 (QH): rs, e, d4 to d7, and rw, e2 and backlight where wired.
     backlight_on: the level of the backlight line that lights it, 1 or 0.
-    cautious: whether a panel gets its time before the first half of each byte; see `Backpack`.
+    cautious: whether to wait until the panel is ready before each half of a byte; see `Backpack`.
     Raises HookupError when one of these is not possible.
 
     Outputs without a role belong to the program, which sets them by `put`; several links on one `serial` may have

@@ -199,9 +199,9 @@ def _draw(
 
 
 def thinned(x: Seconds, y: Seconds) -> tuple[Seconds, Seconds]:
-    """A line with at most four points, and a gap, in each column of dots: the first, the extremes and the last.
+    """A line with at most four points and a gap for each of MOST_COLUMNS columns: first, lowest, highest and last.
 
-    x: ascending. What it draws is the same, dot for dot, as far as columns of a chart are wider than those here.
+    x: ascending. A chart has fewer columns of dots, so it shows the same range in each of them.
     """
     if len(x) <= 4 * MOST_COLUMNS:
         return x, y

@@ -32,9 +32,9 @@ def load(path: str | os.PathLike[str], *more: str | os.PathLike[str], thin_s: fl
 
     Columns: time (datetime64 with UTC), name, value (float; NaN where there is no number), unit, flaw (empty for none),
     cause (empty for none) and text (the words of a reading of words, else empty). Half a line at the end of a file that
-    is being written is left out. Files are read piece by piece, so that besides the frame little memory is needed.
-    thin_s: seconds, 0.001 to 100000000, of which one reading of each probe is kept: the first, and the first with
-        another flaw or other words; default: all readings.
+    is being written is left out. Files are read piece by piece: little memory is needed beside the frame.
+    thin_s: seconds, 0.001 to 100000000: in each interval of this length keep the first reading of each probe, and the
+        first with another flaw or other words. Default: keep all.
     Raises PortError for a file that cannot be read, SettingError for a file that is not a log, and PackageError without
     pandas.
     """

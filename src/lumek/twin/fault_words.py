@@ -31,7 +31,7 @@ STATES = {
     "swapped-bus": "SDA and SCL are swapped",
     "stretched": "the expander holds the clock low for a while after each byte",
     "slow-oscillator": "the oscillator runs at 110 kHz, below any genuine part",
-    "no-halves": "it takes no half of a byte while it is busy, so a quick bus must be cautious",
+    "strict-nibbles": "it ignores data while it is busy, even the first half of a byte; set cautious on a fast bus",
     "wrong-rom": "the panel has the other ROM",
     "contrast-low": "too little contrast",
     "contrast-high": "too much contrast",

@@ -20,7 +20,7 @@ STRETCH_NS = 50_000
 
 CHANGES: dict[str, tuple[str, Callable[[Any], Any]]] = {
     "slow-oscillator": ("oscillator_hz", lambda hz: 110_000),
-    "no-halves": ("strict_nibbles", lambda strict: True),
+    "strict-nibbles": ("strict_nibbles", lambda strict: True),
     "stuck-flag": ("flag_stuck", lambda stuck: True),
     "wrong-rom": ("rom", lambda rom: rom_named("A02" if rom.name == "A00" else "A00")),
     "contrast-low": ("contrast", lambda contrast: 0.05),

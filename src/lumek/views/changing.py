@@ -1,8 +1,9 @@
-"""A view that stays in its place in a terminal, of which only what changes is written again."""
+"""A view that stays in place in a terminal and rewrites only the cells that change."""
 
 from collections.abc import Iterator
 from itertools import groupby
 
+from rich.cells import cell_len
 from rich.console import Console, ConsoleOptions, ConsoleRenderable, RenderableType
 from rich.control import Control
 from rich.live import Live
@@ -12,14 +13,14 @@ from rich.style import Style
 Cell = tuple[str, Style | None]
 
 UNCUT = ((ControlType.CURSOR_FORWARD, 0),)
-"""Makes a segment count as control codes, so that the console does not take all changes for one line, and cut it."""
+"""Marks a segment as control codes. Otherwise the console takes all changes for one long line and crops it."""
 
 
 class ChangingView(Live):
-    """A live view that is refreshed by its owner, and writes each line from the first cell that differs to the last.
+    """A live view that its owner refreshes. Of each line it writes from the first changed cell to the last.
 
-    Anything else that is printed, another number of lines, another size of the terminal, and a view that does not fit
-    let it be written as a whole.
+    It writes the whole view after other output, when the number of lines or the size of the terminal changes, and when
+    the view does not fit.
     """
 
     def __init__(self, view: RenderableType | None = None, *, console: Console, redirect_stderr: bool = True) -> None:
@@ -76,7 +77,10 @@ def _cells(line: list[Segment]) -> list[Cell]:
     for segment in line:
         if segment.control:
             continue
-        for character in segment.text:
-            cells.append((character, segment.style))
-            cells += [("", segment.style)] * (Segment(character).cell_length - 1)
+        text, style = segment.text, segment.style
+        if cell_len(text) == len(text):
+            cells += [(character, style) for character in text]
+            continue
+        for character in text:
+            cells += [(character, style)] + [("", style)] * (cell_len(character) - 1)
     return cells

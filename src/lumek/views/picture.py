@@ -42,8 +42,8 @@ def indexed(twin: Twin, scheme: str = "meadow", dot: int = DOT) -> Image.Image:
     glass, lit, unlit = colours(twin, scheme)
     face = _face(twin.dots(), dot)
     height, width = face.shape
-    margin, bezel, board = (max(1, size * dot // DOT) for size in (MARGIN, BEZEL, BOARD))
-    edge = margin + bezel + board
+    edges = _edges(dot)
+    edge, bezel, board = sum(edges), *edges[1:]
     image = Image.new("P", (width + 2 * edge, height + 2 * edge), GREEN)
     image.putpalette([part for colour in (glass, unlit, lit, *BOARD_COLOURS) for part in colour])
     draw = ImageDraw.Draw(image)
@@ -64,8 +64,7 @@ def indexed(twin: Twin, scheme: str = "meadow", dot: int = DOT) -> Image.Image:
 def width_of(twin: Twin, dot: int) -> int:
     """The width of a picture with dots of that size."""
     gap, cell_gap = _gaps(dot)
-    edge = sum(max(1, size * dot // DOT) for size in (MARGIN, BEZEL, BOARD))
-    return len(twin.cells[0]) * (COLUMNS * (dot + gap) + cell_gap) - cell_gap + 2 * edge
+    return len(twin.cells[0]) * (COLUMNS * (dot + gap) + cell_gap) - cell_gap + 2 * sum(_edges(dot))
 
 
 def pictures(twins: Sequence[Twin], scheme: str = "meadow") -> Image.Image:
@@ -107,6 +106,11 @@ def _face(dots: NDArray[np.bool_], dot: int) -> NDArray[np.uint8]:
     small[:, :high, :, :wide] = np.where(dots, LIT, UNLIT).transpose(0, 2, 1, 3)
     places = [_places(*size, dot, gap, cell_gap) for size in ((rows, high), (columns, wide))]
     return small.reshape(rows * (high + 1), -1)[np.ix_(*places)]
+
+
+def _edges(dot: int) -> tuple[int, int, int]:
+    """Pixels of glass around the cells, of the bezel, and of the board."""
+    return max(1, MARGIN * dot // DOT), max(1, BEZEL * dot // DOT), max(1, BOARD * dot // DOT)
 
 
 def _gaps(dot: int) -> tuple[int, int]:

@@ -258,8 +258,8 @@ def _image(twin: Twin, step: int) -> Image:
     for cells in twin.drawn:
         for row in zip(*cells, strict=True):
             image.append([dot for number in row for dot in DOTS[number]])
-        image.append([0] * len(image[-1]))  # GAP
-    image.pop()
+        image += [[0] * len(image[-1])] * GAP
+    del image[-GAP:]
     return [*image, *[[0] * len(image[0])] * (-len(image) % step)]
 
 
