@@ -108,6 +108,10 @@ class Geometry:
         count = self.rows if what == "row" else self.columns
         if type(key) is int and -count <= key < count:  # the usual case, quickly
             return range(key % count, key % count + 1)
+        if type(key) is slice and key.step is None:
+            first, past = key.start, key.stop
+            if type(first) is type(past) is int and 0 <= first <= past <= count:
+                return range(first, past)
         if not isinstance(key, slice):
             first = self._counted(what, key, count)
             return range(first, first + 1)

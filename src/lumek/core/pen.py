@@ -21,6 +21,9 @@ from lumek.core.route import route
 from lumek.core.slots import BLANK
 from lumek.core.slots import COUNT as SLOTS
 
+UNKNOWN_ROW = b"\xff"
+"""Differs from any row."""
+
 
 class Pen:
     """The steps of a plan, with the controller's state as they move it along.
@@ -154,17 +157,17 @@ class Pen:
     def write_glyphs(self, slots: list[int], before: "list[bytes | None]", now: "list[bytes | None]") -> None:
         """Write the rows of these slots that are not what they were."""
         memory = bytearray(CGRAM)
-        rows: list[int] = []
         for slot in range(SLOTS):
-            first, held, wanted = slot * ROWS, before[slot], now[slot] if slot in slots else before[slot]
-            if wanted is not None:
-                memory[first : first + len(wanted)] = wanted
-                if held is None:
-                    rows += range(first, first + len(wanted))
-                elif held != wanted:
-                    rows += [first + row for row in range(len(wanted)) if held[row] != wanted[row]]
+            held = before[slot] or b""
+            memory[slot * ROWS : slot * ROWS + len(held)] = held
+        shown = bytearray(memory)
+        for slot in slots:
+            first, rows = slot * ROWS, now[slot] or b""
+            memory[first : first + len(rows)] = rows
+            if before[slot] is None:
+                shown[first : first + len(rows)] = UNKNOWN_ROW * len(rows)
         counter = None if self.counter is None else ~self.counter
-        for first, data in self._runs(rows, memory, counter, None):
+        for first, data in self._runs(_differing(shown, memory), memory, counter, None):
             if counter != first:
                 self.steps.append(self._timing.instruction(SET_CGRAM_ADDRESS | first))
             self._write(data)

@@ -68,12 +68,16 @@ def _joined(
     start: the number of the place to begin with, from the counter on; -1: any.
     stop: of the place before which the last run ends, at the target; -1: any.
     """
-    gaps = [(place - places[number - 1] - 1) % size for number, place in enumerate(places)]
-    heads = [number for number, gap in enumerate(gaps) if gap > reach]
+    heads, last = [], places[-1] - size
+    for number, place in enumerate(places):
+        if place - last > reach + 1:
+            heads.append(number)
+        last = place
     for cut in (start, stop):
-        if cut >= 0 and cut not in heads and (gaps[cut] or stop >= 0 or not heads):
+        if cut >= 0 and cut not in heads and (_gap(places, size, cut) or stop >= 0 or not heads):
             heads = sorted(heads + [cut])
     if not heads:
+        gaps = [_gap(places, size, number) for number in range(len(places))]
         heads = [gaps.index(max(gaps))]
     runs = []
     for number, head in enumerate(heads):
@@ -93,6 +97,11 @@ def _joined(
         first, length = runs.pop(number)
         runs.append((first, length + (target - first - length) % size))
     return runs
+
+
+def _gap(places: list[int], size: int, number: int) -> int:
+    """How many places of the ring are between a place and the one before it."""
+    return (places[number] - places[number - 1] - 1) % size
 
 
 def _cost(

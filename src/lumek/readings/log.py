@@ -107,7 +107,7 @@ class Log:
                 return
             try:
                 file = self._open() if self._file is None else self._file
-                state = self._state(file)
+                state = self._state()
                 if state != "ours":
                     file = self._begin_anew(file, state)
                 line = self._line(reading)
@@ -139,16 +139,15 @@ class Log:
         """A reading as a line of this file."""
         return (csv_line(reading, HEADS[self._head]) if self._is_csv else json_line(reading)).encode()
 
-    def _state(self, file: int) -> str:
+    def _state(self) -> str:
         """Whether the file is still "ours", was "moved" away (or deleted), or "emptied"."""
         try:
             there = os.stat(self._name)
         except FileNotFoundError:
             return "moved"
-        mine = os.fstat(file)
-        if (there.st_dev, there.st_ino) != (mine.st_dev, mine.st_ino):
+        if (there.st_dev, there.st_ino) != self._is:
             return "moved"
-        return "emptied" if mine.st_size < self._size else "ours"
+        return "emptied" if there.st_size < self._size else "ours"
 
     def _begin_anew(self, old: int, state: str) -> int:
         """Begin the file again after somebody else moved or emptied it; the file to write to."""
@@ -185,7 +184,9 @@ class Log:
         except OSError as problem:
             raise PortError(f"{self.path} cannot be opened: {problem.strerror}") from None
         try:
-            if not S_ISREG(os.fstat(file).st_mode):
+            mine = os.fstat(file)
+            self._is = mine.st_dev, mine.st_ino
+            if not S_ISREG(mine.st_mode):
                 raise SettingError(f"{self.path} is not an ordinary file: give another name")
             keep_to_us(file)
             self._make_whole(file)
