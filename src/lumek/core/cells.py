@@ -197,10 +197,10 @@ class Cells:
         before: dict[bytes, int] = {}
         for index in order:
             rows = drawn[index].rows
-            if rows not in before:
+            slot = before.get(rows)
+            if slot is None:
                 wanted.append(rows)
-                before[rows] = -1
-            if before[rows] < 0:
+            if slot is None or slot < 0:
                 before[rows] = seen.get(index, -1)
         for rows, other in self._redrawn:
             if rows not in wanted:

@@ -17,7 +17,7 @@ from lumek.core.instructions import (
     shift_display,
 )
 from lumek.core.picture import BLANKS, Picture
-from lumek.core.route import route
+from lumek.core.route import UNMARKED, marked, route
 from lumek.core.slots import BLANK
 from lumek.core.slots import COUNT as SLOTS
 
@@ -62,7 +62,7 @@ class Pen:
                 codes = BLANKS
         if wanted.leftward != self.leftward or self.scrolls:
             self.turn(wanted.leftward)
-        changed = [] if codes == wanted.codes else _differing(codes, wanted.codes)
+        changed = b"" if codes == wanted.codes else _differing(codes, wanted.codes)
         if wanted.glyphs != shown.glyphs:
             redrawn = [slot for slot in range(SLOTS) if wanted.glyphs[slot] not in (None, shown.glyphs[slot])]
             if redrawn:
@@ -78,11 +78,12 @@ class Pen:
         return self.steps
 
     def _leave(
-        self, changed: list[int], shown: "bytes | bytearray", wanted: bytearray, redrawn: list[int], eager: bool
-    ) -> list[int]:
-        """The phase "leave". Returns the cells that are still to be written."""
-        early = [index for index in changed if shown[index] in redrawn]
-        free = [index for index in changed if wanted[index] not in redrawn]
+        self, changed: bytes, shown: "bytes | bytearray", wanted: bytearray, redrawn: list[int], eager: bool
+    ) -> bytes:
+        """The phase "leave". Returns marks of the cells that are still to be written."""
+        places = [index for index, differs in enumerate(changed) if differs]
+        early = [index for index in places if shown[index] in redrawn]
+        free = [index for index in places if wanted[index] not in redrawn]
         self.free = len(free) > 0
         if eager:
             early += free
@@ -143,24 +144,25 @@ class Pen:
             ahead = (self.counter - index if self.leftward else index - self.counter) % MEMORY
             if ahead * costs.cell < (costs.hop + costs.usual) // 2:
                 way = -1 if self.leftward else 1
-                self.write_cells(sorted([(self.counter + way * step) % MEMORY for step in range(ahead)]), codes, index)
+                passed = [(self.counter + way * step) % MEMORY for step in range(ahead)]
+                self.write_cells(marked(passed, MEMORY), codes, index)
         self.move(index)
 
-    def write_cells(self, places: list[int], codes: "bytes | bytearray", target: "int | None" = None) -> None:
-        """Write the codes of these indexes, which ascend. target: where the counter is best afterwards."""
-        self.written += len(places)
-        for first, data in self._runs(places, codes, self.counter, target):
+    def write_cells(self, marks: bytes, codes: "bytes | bytearray", target: "int | None" = None) -> None:
+        """Write the codes of all marked indexes. target: where the counter is best afterwards."""
+        for first, data in self._runs(marks, codes, self.counter, target):
             self.move(first)
             self._write(data)
+            self.written += len(data)
             self.counter = (first - len(data) if self.leftward else first + len(data)) % MEMORY
 
     def write_glyphs(self, slots: list[int], before: "list[bytes | None]", now: "list[bytes | None]") -> None:
         """Write the rows of these slots that are not what they were."""
         memory = bytearray(CGRAM)
         for slot in range(SLOTS):
-            held = before[slot] or b""
-            memory[slot * ROWS : slot * ROWS + len(held)] = held
-        shown = bytearray(memory)
+            rows = before[slot] or b""
+            memory[slot * ROWS : slot * ROWS + len(rows)] = rows
+        shown = memory[:]
         for slot in slots:
             first, rows = slot * ROWS, now[slot] or b""
             memory[first : first + len(rows)] = rows
@@ -175,22 +177,21 @@ class Pen:
             self.counter = ~counter
 
     def _runs(
-        self, places: list[int], memory: "bytes | bytearray", counter: "int | None", target: "int | None"
+        self, marks: bytes, memory: "bytes | bytearray", counter: "int | None", target: "int | None"
     ) -> list[tuple[int, bytes]]:
         """Where the runs of a route begin, and their data."""
-        if not places:
+        if not marks.strip(UNMARKED):
             return []
         size = len(memory)
         if counter is not None and counter < 0:
             counter = None
         if self.leftward:  # the same in a mirror
-            places = [size - 1 - place for place in reversed(places)]
-            memory = bytes([memory[size - 1 - place] for place in range(size)])
+            marks, memory = bytes(reversed(marks)), bytes(reversed(memory))
             counter = None if counter is None else size - 1 - counter
             target = None if target is None else size - 1 - target
         found = []
         turn = 0 if self._after_data() else (self._costs.hop - self._costs.usual) // 2
-        for first, length in route(places, size, self._costs, counter, target, turn):
+        for first, length in route(marks, self._costs, counter, target, turn):
             data = bytes(memory[first : first + length])
             data += bytes(memory[: length - len(data)])
             found.append((size - 1 - first if self.leftward else first, data))
@@ -204,10 +205,7 @@ class Pen:
         self.steps.append(self._timing.write(data))
 
 
-def _differing(before: "bytes | bytearray", now: "bytes | bytearray") -> list[int]:
-    """The indexes at which two memories differ; found as one large number, since a board takes long for each byte."""
-    size = len(now)
+def _differing(before: "bytes | bytearray", now: "bytes | bytearray") -> bytes:
+    """Marks of where two memories differ; found as one large number, since a board takes long for each byte."""
     bits = int.from_bytes(before, "little") ^ int.from_bytes(now, "little")
-    data = bits.to_bytes(size, "little")
-    first, end = size - len(data.lstrip(b"\0")), len(data.rstrip(b"\0"))
-    return [index for index in range(first, end) if data[index]]
+    return bits.to_bytes(len(now), "little")

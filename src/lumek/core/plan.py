@@ -99,8 +99,12 @@ def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timi
     `shown` becomes the picture after them. None, and no change, where that is not so, or where it cannot be told from
     tags and ranges; see `Picture`.
     """
-    if shown.tag is None or shown.tag != wanted.tag or wanted.glyphs != shown.glyphs:
+    if shown.tag is None or shown.tag != wanted.tag:
         return None
+    if wanted.glyphs != shown.glyphs:
+        for slot, rows in enumerate(wanted.glyphs):
+            if rows is not None and rows != shown.glyphs[slot]:
+                return None
     first, end, codes, before = wanted.first, wanted.past, wanted.codes, shown.codes
     if first >= end:
         return []

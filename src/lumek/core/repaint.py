@@ -33,6 +33,7 @@ from lumek.core.geometry import MEMORY, Geometry
 from lumek.core.instructions import INSTRUCTION_US, SLOW_US, Step, Timing, entry_mode_set, function_set, return_home
 from lumek.core.pen import Pen
 from lumek.core.picture import Picture
+from lumek.core.route import marked
 from lumek.core.slots import COUNT
 from lumek.core.startup import wake
 
@@ -113,7 +114,7 @@ def written_again(
     if shown.scrolls:
         pen.turn(shown.leftward)
     shown.scrolls = False
-    pen.write_cells(list(cells), shown.codes)
+    pen.write_cells(marked(cells, len(shown.codes)), shown.codes)
     pen.write_glyphs(list(slots), [None] * COUNT, shown.glyphs)
     _settle(pen, shown)
     return pen.steps

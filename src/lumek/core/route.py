@@ -12,96 +12,107 @@ the target. Both cuts are tried.
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from lumek.core.costs import Costs
+
+UNMARKED = b"\0"
+
+
+def marked(places: "Iterable[int]", size: int) -> bytes:
+    """A byte for each place of a ring of this size, not 0 for these."""
+    marks = bytearray(size)
+    for place in places:
+        marks[place] = 1
+    return bytes(marks)
 
 
 def route(
-    places: list[int], size: int, costs: "Costs", counter: "int | None", target: "int | None", turn: int = 0
+    marks: bytes, costs: "Costs", counter: "int | None", target: "int | None", turn: int = 0
 ) -> list[tuple[int, int]]:
-    """The runs by which an address counter comes to all of these places in the least time, as (first, length).
+    """The runs by which an address counter comes to all marked places in the least time, as (first, length).
 
-    places: ascending, one at least. size: of the ring that they lie on.
+    marks: a byte for each place of the ring, not 0 for those to come to; one of them at least. They are searched as a
+        whole, since a board takes long for each byte.
     counter: where it stands. target: where it is to stand at the end. None: elsewhere, and anywhere.
     turn: what it costs to begin with data, as RS is; an address then costs as much less.
     """
-    start = -1 if counter is None else _reached(places, size, costs.reach, counter)
-    stop = -1 if target is None else _ended(places, size, costs.reach, target)
-    best = _joined(places, size, costs.reach, counter, target, start, -1)
+    size = len(marks)
+    start = stop = -1
+    if counter is not None:
+        place = _next(marks, counter)
+        start = place if (place - counter) % size <= costs.reach else -1
+    if target is not None:
+        stop = _next(marks, target) if (target - _last(marks, target) - 1) % size <= costs.reach else -1
+    best = _joined(marks, costs.reach, counter, target, start, -1)
     ways = [(-1, stop), (start, stop)] if stop >= 0 else []
     if turn and start >= 0:
         ways.append((-1, -1))
     if ways:
         least = _cost(best, size, costs, counter, target, turn)
         for way in ways:
-            runs = _joined(places, size, costs.reach, counter, target, *way)
+            runs = _joined(marks, costs.reach, counter, target, *way)
             us = _cost(runs, size, costs, counter, target, turn)
             if us < least:
                 best, least = runs, us
     return best
 
 
-def _reached(places: list[int], size: int, reach: int, counter: int) -> int:
-    """The number of the place to which the counter comes by itself, or within reach; -1 for none."""
-    number = _next(places, counter)
-    return number if (places[number] - counter) % size <= reach else -1
+def _next(marks: bytes, at: int) -> int:
+    """The first marked place from there on, around the ring."""
+    return len(marks) - len(marks[at:].lstrip(UNMARKED) or marks.lstrip(UNMARKED))
 
 
-def _ended(places: list[int], size: int, reach: int, target: int) -> int:
-    """The number of the place before which a run may stop at the target, or within reach of it; -1 for none."""
-    number = _next(places, target)
-    return number if (target - places[number - 1] - 1) % size <= reach else -1
-
-
-def _next(places: list[int], at: int) -> int:
-    """The number of the first place from there on, around the ring."""
-    for number, place in enumerate(places):
-        if place >= at:
-            return number
-    return 0
+def _last(marks: bytes, at: int) -> int:
+    """The last marked place before there, around the ring."""
+    return len(marks[:at].rstrip(UNMARKED) or marks.rstrip(UNMARKED)) - 1
 
 
 def _joined(
-    places: list[int], size: int, reach: int, counter: "int | None", target: "int | None", start: int, stop: int
+    marks: bytes, reach: int, counter: "int | None", target: "int | None", start: int, stop: int
 ) -> list[tuple[int, int]]:
-    """Places as runs, which are joined where the gap is within reach.
+    """Marked places as runs, which are joined where the gap is within reach.
 
-    start: the number of the place to begin with, from the counter on; -1: any.
-    stop: of the place before which the last run ends, at the target; -1: any.
+    start: the place to begin with, from the counter on; -1: any.
+    stop: the place before which the last run ends, at the target; -1: any.
     """
-    heads, last = [], places[-1] - size
-    for number, place in enumerate(places):
-        if place - last > reach + 1:
-            heads.append(number)
-        last = place
+    size, apart = len(marks), UNMARKED * (reach + 1)
+    first = _next(marks, 0)
+    heads = [first] if _gap(marks, first) > reach else []
+    end = marks.find(apart, first)
+    while end >= 0:
+        rest = marks[end:].lstrip(UNMARKED)
+        if not rest:
+            break
+        heads.append(size - len(rest))
+        end = marks.find(apart, heads[-1])
     for cut in (start, stop):
-        if cut >= 0 and cut not in heads and (_gap(places, size, cut) or stop >= 0 or not heads):
+        if cut >= 0 and cut not in heads and (_gap(marks, cut) or stop >= 0 or not heads):
             heads = sorted(heads + [cut])
-    if not heads:
-        gaps = [_gap(places, size, number) for number in range(len(places))]
-        heads = [gaps.index(max(gaps))]
+    if not heads:  # all around: begin after the longest gap
+        gaps = [(marks + marks).find(UNMARKED * gap) for gap in range(reach, 0, -1)]
+        heads = [_next(marks, max([0] + [at for at in gaps if at >= 0][:1]) % size)]
     runs = []
     for number, head in enumerate(heads):
-        last = places[heads[(number + 1) % len(heads)] - 1]
-        first = places[head]
-        length = (last - first) % size + 1
+        length = (_last(marks, heads[(number + 1) % len(heads)]) - head) % size + 1
         if head == start and counter is not None:
-            length += (first - counter) % size
-            first = counter
-        runs.append((first, length))
+            length += (head - counter) % size
+            head = counter
+        runs.append((head, length))
     if start in heads:
         number = heads.index(start)
         runs = runs[number:] + runs[:number]
         heads = heads[number:] + heads[:number]
     if stop in heads and target is not None:
         number = heads.index(stop) - 1
-        first, length = runs.pop(number)
-        runs.append((first, length + (target - first - length) % size))
+        head, length = runs.pop(number)
+        runs.append((head, length + (target - head - length) % size))
     return runs
 
 
-def _gap(places: list[int], size: int, number: int) -> int:
-    """How many places of the ring are between a place and the one before it."""
-    return (places[number] - places[number - 1] - 1) % size
+def _gap(marks: bytes, place: int) -> int:
+    """How many places of the ring are between a marked place and the one before it."""
+    return (place - _last(marks, place) - 1) % len(marks)
 
 
 def _cost(

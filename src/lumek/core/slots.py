@@ -82,9 +82,10 @@ class Slots:
                 places[rows] = before
             else:
                 rest.append(rows)
-        free.sort(key=lambda slot: (slot not in spare, used[slot], slot))  # MicroPython does not sort stably
-        for rows, slot in zip(rest, sorted(free[: len(rest)])):  # noqa: B905  MicroPython
-            places[rows] = slot
+        if rest:
+            free.sort(key=lambda slot: (slot not in spare, used[slot], slot))  # MicroPython does not sort stably
+            for rows, slot in zip(rest, sorted(free[: len(rest)])):  # noqa: B905  MicroPython
+                places[rows] = slot
         for rows, _ in new:
             held[places[rows]] = rows
 

@@ -104,15 +104,15 @@ class Bar(Field):
         first, past = sorted([self._step(self._value, steps), self._step(self._zero, steps)])
         peak = self._step(self._peaks[0][1], steps) if self._peaks else 0
         mark = peak - 1 if peak > past else -1
+        line: list[Content] = [" "] * along
         full = self._cell((True,) * size)
-        line: list[Content] = []
-        for at in range(0, steps, size):
-            if first <= at and at + size <= past:
-                line.append(full)
-            elif (past <= at or at + size <= first) and not at <= mark < at + size:
-                line.append(" ")
-            else:
-                line.append(self._cell(tuple([first <= step < past or step == mark for step in range(at, at + size)])))
+        for at in range(-(-first // size), past // size):
+            line[at] = full
+        for edge, is_partly_lit in ((first, first % size), (past, past % size), (mark, mark >= 0)):
+            if is_partly_lit:
+                at = edge // size
+                lit = [first <= step < past or step == mark for step in range(at * size, (at + 1) * size)]
+                line[at] = self._cell(tuple(lit))
         if self._grow in ("left", "up"):
             line.reverse()
         return [line for _ in range(rows)] if size == COLUMNS else [[cell] * columns for cell in line]

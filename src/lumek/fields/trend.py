@@ -32,11 +32,13 @@ MOST = 40 * COLUMNS
 """Columns of dots that are remembered: those of the widest panel."""
 
 
-SPREAD = tuple([sum([1 << at * COLUMNS for at in range(4) if dots >> at & 1]) for dots in range(16)])
-"""Four dots above each other as the same column of four rows, from the lowest on."""
+SPREAD = tuple([sum([1 << at * 8 for at in range(4) if dots >> at & 1]) for dots in range(16)])
+"""Four dots above each other as the right column of four rows: a byte for each, the lowest first."""
 
-DOWNWARDS = 15, 10, 5, 0
-"""Where these rows are in it, from above."""
+FIRST_OF_ROWS = int.from_bytes(bytes([1 << COLUMNS - 1] * ROWS), "big")
+"""The left column of a drawing."""
+REST_OF_ROWS = int.from_bytes(bytes([FULL_ROW - 1] * ROWS), "big")
+"""All but its right column."""
 
 COARSEST, LONG = 12, 40
 """Powers of ten to which limits may be rounded to fit their cells; the cells that hold any limit."""
@@ -84,7 +86,7 @@ class Trend(Field):
         self._limits = whole_setting("limits", limits, 0)
         self._columns: list[float | None] = []
         self._mean = 0.0, 0
-        self._seen: tuple[Any, list[float | None], list[int]] = None, [], []
+        self._seen: tuple[Any, list[float | None], list[list[int]]] = None, [], []
         self._key: Any = None
         self._at: int | None = None
 
@@ -152,33 +154,21 @@ class Trend(Field):
         return round_limits(min(values), max(values))
 
     def _graph(self, values: "list[float | None]", low: float, high: float, rows: int) -> "list[list[Content]]":
-        masks = self._masks(values, low, high, rows * ROWS)
-        lines: list[list[Content]] = []
-        for floor in range((rows - 1) * ROWS, -1, -ROWS):
-            line: list[Content] = []
-            for first in range(0, len(masks), COLUMNS):
-                lower = upper = 0
-                for mask in masks[first : first + COLUMNS]:
-                    mask >>= floor
-                    lower, upper = lower << 1 | SPREAD[mask & 15], upper << 1 | SPREAD[mask >> 4 & 15]
-                if lower or upper:
-                    line.append(Glyph(bytes([part >> at & FULL_ROW for part in (upper, lower) for at in DOWNWARDS])))
-                else:
-                    line.append(" ")
-            lines.append(line)
-        return lines
-
-    def _masks(self, values: "list[float | None]", low: float, high: float, dots: int) -> list[int]:
-        """The lit dots of each column, bit 0 at the bottom: its value, and the way to the one before; none in a gap."""
-        scale, masks = (low, high, dots, len(values)), self._seen[2]
-        if scale != self._seen[0] or values[:-1] != self._seen[1][1:]:  # the usual case is one more column
-            masks = [0] + [self._mask(values, at, low, high, dots) for at in range(len(values) - 1)]
-        masks = masks[1:] + [self._mask(values, len(values) - 1, low, high, dots)]
-        masks[0] = self._mask(values, 0, low, high, dots)
-        self._seen = scale, values, masks
-        return masks
+        scale, (before, seen, cells) = (low, high, rows, len(values)), self._seen
+        floors = range((rows - 1) * ROWS, -1, -ROWS)
+        newest = self._mask(values, len(values) - 1, low, high, rows * ROWS)
+        if scale == before and values[:-1] == seen[1:]:  # the usual case: one more column
+            oldest = self._mask(values, 0, low, high, rows * ROWS)
+            cells = [_moved(cells[at], _column(oldest >> floor), _column(newest >> floor))
+                     for at, floor in enumerate(floors)]  # fmt: skip
+        else:
+            masks = [self._mask(values, at, low, high, rows * ROWS) for at in range(len(values) - 1)] + [newest]
+            cells = [_filled([_column(mask >> floor) for mask in masks]) for floor in floors]
+        self._seen = scale, values, cells
+        return [[Glyph(cell.to_bytes(ROWS, "big")) if cell else " " for cell in line] for line in cells]
 
     def _mask(self, values: "list[float | None]", at: int, low: float, high: float, dots: int) -> int:
+        """The lit dots of a column, bit 0 at the bottom: its value, and the way to the one before; none in a gap."""
         value, before = values[at], values[at - 1] if at else None
         if value is None:
             return 0
@@ -192,6 +182,31 @@ class Trend(Field):
             elif came > last:
                 last = came - 1
         return (2 << last) - (1 << first)
+
+
+def _column(mask: int) -> int:
+    """The lowest eight dots of a column as the right column of a drawing, a byte for each row."""
+    return SPREAD[mask & 15] | SPREAD[mask >> 4 & 15] << 32
+
+
+def _filled(columns: list[int]) -> list[int]:
+    """The cells that columns fill, five each."""
+    cells = []
+    for first in range(0, len(columns), COLUMNS):
+        cell = 0
+        for column in columns[first : first + COLUMNS]:
+            cell = cell << 1 | column
+        cells.append(cell)
+    return cells
+
+
+def _moved(cells: list[int], oldest: int, newest: int) -> list[int]:
+    """A row of cells, moved to the left by a column of dots, with its first and its last column."""
+    moved = []
+    for cell, after in zip(cells, cells[1:] + [newest << COLUMNS - 1]):  # noqa: B905  MicroPython
+        moved.append(cell << 1 & REST_OF_ROWS | (after & FIRST_OF_ROWS) >> COLUMNS - 1)
+    moved[0] = moved[0] & ~FIRST_OF_ROWS | oldest << COLUMNS - 1
+    return moved
 
 
 def height_of(value: float, low: float, high: float, dots: int) -> int:
