@@ -334,6 +334,26 @@ def test_a_file_that_is_not_a_log_is_refused_and_stays_as_it_is(tmp_path: Path, 
             Log(log.path)
 
 
+LINE = '{"time": "2026-07-01T06:00:00.000Z", "name": "a", "value": 1.5, "unit": "kg", "flaw": null, "cause": null}'
+LINES = [
+    LINE, LINE, LINE.replace('"a"', '"a{"'), LINE.replace('"a"', '"a["'), LINE.replace("1.5", "null"), "", "  ", "5",
+    f"{LINE}, {LINE}", f"{LINE},", f"{LINE}, 5", LINE[:39], LINE[39:], '{"time": {', "{}}", '"{', "[", f"{LINE[:39]}{{",
+]  # fmt: skip
+
+
+@given(lines=st.lists(st.sampled_from(LINES), max_size=5))
+def test_each_line_of_json_lines_is_read_by_itself(tmp_path_factory: pytest.TempPathFactory, lines: list[str]) -> None:
+    path = tmp_path_factory.mktemp("lines") / "hive.jsonl"
+    path.write_text("\n".join([LINE, *lines, ""]))
+    try:
+        names = [json.loads(line)["name"] for line in [LINE, *lines] if line.strip()]
+    except (ValueError, TypeError):
+        with pytest.raises(SettingError, match="is not a log"):
+            load(path)
+    else:
+        assert load(path)["name"].tolist() == names
+
+
 def test_what_is_not_an_ordinary_file_is_refused_at_once(tmp_path: Path) -> None:
     os.mkfifo(tmp_path / "pipe.csv")
     with pytest.raises(SettingError, match="is not an ordinary file"):

@@ -31,6 +31,8 @@ JSON_START = b'{"time": "'
 LONGEST_LINE = 100_000
 """Bytes of the first line of a log at most."""
 
+_encode = json.JSONEncoder(ensure_ascii=False).encode  # `json.dumps` would make an encoder for each line
+
 FORMULA = "=+-@"
 """With one of these a spreadsheet takes a text for a formula (OWASP, "CSV injection")."""
 
@@ -42,8 +44,10 @@ def is_log(names: Sequence[str]) -> bool:
 
 def json_rows(text: str) -> list[dict[str, Any]]:
     """The objects of JSON Lines. Raises ValueError for a line that is not one."""
+    lines = [line for line in text.split("\n") if line.strip()]
     try:
-        rows = [json_value(line) for line in text.split("\n") if line.strip()]
+        rows = _flat_rows(lines) if "[" not in text and text.count("{") == len(lines) else None
+        rows = rows or [json_value(line) for line in lines]
     except RecursionError:
         raise ValueError("a line is nested too deeply") from None
     for row in rows:
@@ -52,12 +56,27 @@ def json_rows(text: str) -> list[dict[str, Any]]:
     return rows
 
 
+def _flat_rows(lines: list[str]) -> list[Any] | None:
+    """Lines with as many "{" as there are lines, read at once as one list; None where each is to be read by itself.
+
+    When each begins with one, there is none within another, and none goes on in the next line.
+    """
+    if all(line.startswith("{") for line in lines):
+        try:
+            rows: list[Any] = json.loads("[" + ",\n".join(lines) + "]")
+        except ValueError:
+            return None
+        return rows if len(rows) == len(lines) else None
+    return None
+
+
 def _value(reading: Reading) -> float | str | None:
     if reading.text is not None:
         return _plain(reading.text)
     return None if reading != reading else float(reading)
 
 
+@lru_cache(4096)
 def _plain(text: str) -> str:
     """Text without control characters, which would break lines, and without halves of pairs, which no file can hold."""
     return "".join(char if char.isprintable() else " " for char in text).encode("utf-8", "replace").decode()
@@ -115,4 +134,4 @@ def json_line(reading: Reading) -> str:
     """A reading as a line of JSON."""
     row = {"time": timestamp(reading.time), "name": _plain(reading.name), "value": _value(reading),
            "unit": _plain(reading.unit), "flaw": reading.flaw, "cause": _plain(reading.cause) or None}  # fmt: skip
-    return json.dumps(row, ensure_ascii=False) + "\n"
+    return _encode(row) + "\n"
