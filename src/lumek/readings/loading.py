@@ -112,7 +112,7 @@ def _frames(path: Path) -> "Iterator[pd.DataFrame]":
                     if whole.strip()
                     else pd.DataFrame(columns=names, dtype=object)
                 )
-                for column in {"name", "value", "unit", "cause"} & {*frame.columns}:
+                for column in {"name", "value", "unit", "cause"} & {*frame.columns} if "'" in whole else ():
                     frame[column] = frame[column].str.replace(rf"^'(?='*[{FORMULA}])", "", regex=True)
             else:
                 if not number and not whole.endswith("\n") and not is_line(whole[:LONGEST_LINE].encode()):
