@@ -20,7 +20,6 @@ from rich import box
 from rich.cells import cell_len
 from rich.console import Console, Group, RenderableType
 from rich.panel import Panel as Frame
-from rich.table import Table
 from rich.text import Text
 
 from lumek._harmless import harmless
@@ -149,6 +148,8 @@ def _beside(views: Sequence[RenderableType]) -> RenderableType:
     """Views side by side."""
     if len(views) == 1:
         return views[0]
+    from rich.table import Table  # needed only by several panels
+
     grid = Table.grid(padding=(0, 1, 0, 0))
     grid.add_row(*views)
     return grid
