@@ -35,8 +35,8 @@ class _Entry:
         self.every_s = max(every_s, probe.shortest_s)
         self.due = due
         self.began: float | None = None
-        self.wake = threading.Event()
-        """Set for the thread that polls it alone: it may be due earlier, or the poller has ended."""
+        self.wake: threading.Event | None = None
+        """Set for the thread that polls it alone, if one does: it may be due earlier, or the poller has ended."""
         self.thread: threading.Thread | None = None
         """The one that polls it, while that is not the leader between two probes."""
         self.last: tuple[Reading, float] | None = None
@@ -187,7 +187,8 @@ class Poller:
 
     def _wake_all(self) -> None:
         for entry in list(self._entries.values()):
-            entry.wake.set()
+            if entry.wake is not None:
+                entry.wake.set()
 
     def poll_due(self) -> None:
         """Poll the probes that are due, in this thread; for a poller without threads."""
@@ -282,10 +283,11 @@ class Poller:
 
     def _go_alone(self, entry: _Entry) -> None:
         """Poll one slow probe, in a thread of its own."""
+        wake = entry.wake = threading.Event()
         while True:
             while not self._ended and (delay := entry.due - self._clock.elapsed()) > 0:
-                entry.wake.wait(delay)
-                entry.wake.clear()
+                wake.wait(delay)
+                wake.clear()
             if self._ended:
                 return
             self._poll(entry)
