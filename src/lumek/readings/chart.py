@@ -37,8 +37,8 @@ LONGEST_LABEL = 40
 LEAST_WORDS, LONGEST_WORDS, CHARACTERS = 4, 24, 160
 """Characters of words that are written into a chart, at least and at most, and about how many fit across it."""
 
-MOST_COLUMNS = 4000
-"""Columns into which a line of very many points is put; a chart has fewer."""
+MOST_COLUMNS = 2560
+"""Columns into which a line of very many points is put: two for each column of dots of a chart."""
 
 DENSE = 300
 """Readings of one name from which on its line is faint, if another name of its unit is in front of it."""
@@ -76,8 +76,8 @@ def plot(
         raise SettingError(f"this is not a frame of readings: it lacks {', '.join(sorted(lacking))}")
     words = frame[frame["text"] != ""] if "text" in frame else frame[:0]
     frame = frame[frame["text"] == ""] if "text" in frame else frame
-    measured = set(frame["name"])
-    there = list(dict.fromkeys([*frame["name"], *words["name"]]))
+    measured = list(frame["name"].unique())
+    there = list(dict.fromkeys([*measured, *words["name"].unique()]))
     wanted = there if names is None else names
     for name in wanted:
         if name not in there:
