@@ -1,14 +1,19 @@
-"""What drawings cost on the bus: python benchmarks/drawn.py prints a table of docs/performance.md.
+"""What drawings and fields cost: python benchmarks/drawn.py prints two tables of docs/performance.md.
 
 Lumek is compared with the least that the wires need (an address for each run of rows or cells, four port states a byte
 behind a PCF8574, one for each change of RS) and beside a plain program, which writes whole glyphs and whole rows again.
+Python's time for fields is compared with what the same bytes take on the bus, and with the same values once more.
 """
 
+import random
 import timeit
 from collections.abc import Callable
+from typing import Any
 
 from links import BOARD, Idle
 from lumek import Backpack, Panel, level, number, simulate
+from lumek.fields import Bar, Number, Tall, Trend
+from lumek.fields.field import Field
 
 STATES = 4
 CYCLES = 3
@@ -52,9 +57,53 @@ WORKS: dict[str, tuple[Callable[[Panel, int], None], int, int]] = {
     "one digit of a number": (weight, least(1, 1), plainly(0, 1)),
 }
 
+FIELDS: dict[str, tuple[Field | None, tuple[Any, ...]]] = {
+    "a digit": (None, (0, 5)),
+    "number, 8 cells": (Number(decimals=1), (0, slice(0, 8))),
+    "bar, 8 cells": (Bar(low=0, high=100), (0, slice(0, 8))),
+    "tall digits, 2 rows": (Tall(), (slice(0, 2), slice(0, 9))),
+    "trend, 8 cells": (Trend(low=0, high=100), (0, slice(0, 8))),
+    "trend, 2 rows of 4 cells": (Trend(low=0, high=100), (slice(0, 2), slice(0, 4))),
+}
+CHANCE = random.Random(7)
+VALUES = [CHANCE.random() * 100 for _ in range(500)]
+
+
+def show(panel: Panel, name: str, value: float) -> None:
+    """Show a value in a field, or its last digit by itself."""
+    field, place = FIELDS[name]
+    panel[place] = str(int(value * 10) % 10) if field is None else field(value)
+
+
+def took_us(panel: Panel, name: str, values: list[float]) -> float:
+    """Microseconds of Python for each of these values."""
+
+    def show_all() -> None:
+        for value in values:
+            show(panel, name, value)
+
+    return min(timeit.repeat(show_all, number=1, repeat=9)) / len(values) * 1e6
+
+
+def fields() -> None:
+    """Print what fields take for values that change by chance, and for one that stays."""
+    print("\n| field | Python us | bytes | of its time on a bus of 100 kHz | Python us, the same value |")
+    print("|---|---|---|---|---|")
+    for name in FIELDS:
+        panel, idle = simulate("20x4"), Panel("20x4", Backpack(Idle(), 0x27, lines=BOARD))
+        for value in VALUES:
+            show(panel, name, value)
+        before = panel.twin.port.sent
+        for value in VALUES:
+            show(panel, name, value)
+        sent = (panel.twin.port.sent - before) / len(VALUES)
+        assert panel.twin.violations == []
+        us, still = [took_us(idle, name, values) for values in (VALUES, VALUES[:1] * len(VALUES))]
+        print(f"| {name} | {us:.0f} | {sent:.0f} | {us / (sent * 90):.1%} | {still:.0f} |")
+
 
 def main() -> None:
-    """Print the table."""
+    """Print the tables."""
     print("| what | bytes: Lumek / limit / plain | of the limit | plain is | Python us |")
     print("|---|---|---|---|---|")
     for name, (work, limit, plain) in WORKS.items():
@@ -72,6 +121,8 @@ def main() -> None:
         assert panel.twin.violations == []
         us = min(timeit.repeat(lambda w=work, p=idle: (w(p, 2), w(p, 3)), number=200, repeat=5)) / 400 * 1e6
         print(f"| {name} | {sent} / {limit} / {plain} | {sent / limit:.2f} x | {plain / sent:.0f} x more | {us:.0f} |")
+
+    fields()
 
 
 if __name__ == "__main__":
