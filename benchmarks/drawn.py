@@ -99,7 +99,7 @@ def fields() -> None:
         sent = (panel.twin.port.sent - before) / len(VALUES)
         assert panel.twin.violations == []
         us, still = [took_us(idle, name, values) for values in (VALUES, VALUES[:1] * len(VALUES))]
-        print(f"| {name} | {us:.0f} | {sent:.0f} | {us / (sent * 90):.1%} | {still:.0f} |")
+        print(f"| {name} | {us:.0f} | {sent:.0f} | {us / sent / 0.9:.1f} % | {still:.0f} |")
 
 
 def main() -> None:
