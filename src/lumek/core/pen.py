@@ -31,7 +31,7 @@ class Pen:
     counter: as that of a `Picture`.
     leftward: whether it counts down. scrolls: whether writing shifts the display.
     shift: columns by which the display is shifted to the right.
-    written: cells that `drawn` wrote. free: whether some may be written before drawings or after them.
+    written: cells that were written. free: whether some may be written before drawings or after them.
     near_home: whether "return home" is a way to undo a shift.
     """
 
@@ -47,8 +47,8 @@ class Pen:
         self._timing = timing
         self._costs = costs
 
-    def drawn(self, shown: Picture, wanted: Picture, first: int = 0, eager: bool = False) -> list[Step]:
-        """All phases; the steps.
+    def draw(self, shown: Picture, wanted: Picture, first: int = 0, eager: bool = False) -> None:
+        """Go through all phases.
 
         first: a slow instruction to begin with; default: none.
         eager: whether all cells that do not need a new drawing are written in the phase "leave", if there is one.
@@ -75,7 +75,6 @@ class Pen:
             self._place_cursor(wanted.counter, wanted.codes)
         if wanted.on:
             self.control(shown, wanted)
-        return self.steps
 
     def _leave(
         self, changed: bytes, shown: "bytes | bytearray", wanted: bytearray, redrawn: list[int], eager: bool
@@ -177,25 +176,34 @@ class Pen:
             self.counter = ~counter
 
     def _runs(
-        self, marks: bytes, memory: "bytes | bytearray", counter: "int | None", target: "int | None"
-    ) -> list[tuple[int, bytes]]:
+        self, marks: bytes, memory: "bytes | bytearray", counter: "int | None", target: "int | None",
+        mirrored: bool = False,
+    ) -> list[tuple[int, bytes]]:  # fmt: skip
         """Where the runs of a route begin, and their data."""
         if not marks.strip(UNMARKED):
             return []
-        size = len(memory)
         if counter is not None and counter < 0:
             counter = None
-        if self.leftward:  # the same in a mirror
-            marks, memory = bytes(reversed(marks)), bytes(reversed(memory))
-            counter = None if counter is None else size - 1 - counter
-            target = None if target is None else size - 1 - target
+        if self.leftward and not mirrored:
+            return self._mirrored(marks, memory, counter, target)
         found = []
         turn = 0 if self._after_data() else (self._costs.hop - self._costs.usual) // 2
         for first, length in route(marks, self._costs, counter, target, turn):
             data = bytes(memory[first : first + length])
             data += bytes(memory[: length - len(data)])
-            found.append((size - 1 - first if self.leftward else first, data))
+            found.append((first, data))
         return found
+
+    def _mirrored(
+        self, marks: bytes, memory: "bytes | bytearray", counter: "int | None", target: "int | None"
+    ) -> list[tuple[int, bytes]]:
+        """The same for a counter that counts down: in a mirror."""
+        last = len(memory) - 1
+        runs = self._runs(
+            bytes(reversed(marks)), bytes(reversed(memory)),
+            None if counter is None else last - counter, None if target is None else last - target, True,
+        )  # fmt: skip
+        return [(last - first, data) for first, data in runs]
 
     def _after_data(self) -> bool:
         rs: int = self.steps[-1].rs if self.steps else self._rs

@@ -70,27 +70,18 @@ def plan(
     Returns the steps, and a picture: `wanted`, completed with what it left open.
     """
     pen = Pen(geometry, timing, costs, shown)
-    best = pen.drawn(shown, wanted)
-    ways = []
-    if pen.free:
-        ways.append((0, True))
-    if pen.near_home:
-        ways.append((return_home(), False))
+    pen.draw(shown, wanted)
     clears = wanted.codes == BLANKS
     if may_clear and not clears:
         clears = _little_stays(shown, wanted)
-    if clears and pen.written * costs.cell > costs.slow:
-        ways.append((clear_display(), False))
-    for code, eager in ways:
-        other = Pen(geometry, timing, costs, shown)
-        steps = other.drawn(shown, wanted, code, eager)
-        if costs.of(steps, shown.rs) < costs.of(best, shown.rs):
-            pen, best = other, steps
-    rs = best[-1].rs if best else shown.rs
+    clears = clears and pen.written * costs.cell > costs.slow
+    if pen.free or pen.near_home or clears:
+        pen = _cheapest(pen, geometry, timing, costs, shown, wanted, clears)
+    rs = pen.steps[-1].rs if pen.steps else shown.rs
     after = (after or Picture()).become(wanted)
     after.glyphs = [now or before for now, before in zip(wanted.glyphs, shown.glyphs)]  # noqa: B905  MicroPython
     after.counter, after.rs = pen.counter, rs
-    return best, after
+    return pen.steps, after
 
 
 def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timing, costs: Costs) -> list[Step] | None:
@@ -126,6 +117,26 @@ def neighbours(shown: Picture, wanted: Picture, geometry: Geometry, timing: Timi
     before[first:end] = run
     shown.counter, shown.rs = end % MEMORY, 1
     return steps
+
+
+def _cheapest(
+    pen: Pen, geometry: Geometry, timing: Timing, costs: Costs, shown: Picture, wanted: Picture, clears: bool
+) -> Pen:
+    """Of a pen and those that go other ways, the one whose steps take the least. clears: whether clearing is one."""
+    ways = []
+    if pen.free:
+        ways.append((0, True))
+    if pen.near_home:
+        ways.append((return_home(), False))
+    if clears:
+        ways.append((clear_display(), False))
+    best = pen
+    for code, eager in ways:
+        other = Pen(geometry, timing, costs, shown)
+        other.draw(shown, wanted, code, eager)
+        if costs.of(other.steps, shown.rs) < costs.of(best.steps, shown.rs):
+            best = other
+    return best
 
 
 def _little_stays(shown: Picture, wanted: Picture) -> bool:

@@ -37,24 +37,37 @@ def route(
     counter: where it stands. target: where it is to stand at the end. None: elsewhere, and anywhere.
     turn: what it costs to begin with data, as RS is; an address then costs as much less.
     """
-    size = len(marks)
-    start = stop = -1
+    start = -1
     if counter is not None:
         place = _next(marks, counter)
-        start = place if (place - counter) % size <= costs.reach else -1
+        start = place if (place - counter) % len(marks) <= costs.reach else -1
+    best = _joined(marks, costs.reach, counter, start, -1)
+    if target is not None or (turn and start >= 0 and start != counter):
+        best = _compared(best, marks, costs, counter, target, start, turn)
+    return best
+
+
+def _compared(
+    best: list[tuple[int, int]], marks: bytes, costs: "Costs", counter: "int | None", target: "int | None", start: int,
+    turn: int,
+) -> list[tuple[int, int]]:  # fmt: skip
+    """Of runs and those that end at the target, or do not begin at the counter, the cheapest."""
+    ways = [(-1, -1)] if turn and start >= 0 else []
     if target is not None:
-        stop = _next(marks, target) if (target - _last(marks, target) - 1) % size <= costs.reach else -1
-    best = _joined(marks, costs.reach, counter, target, start, -1)
-    ways = [(-1, stop), (start, stop)] if stop >= 0 else []
-    if turn and start >= 0:
-        ways.append((-1, -1))
-    if ways:
-        least = _cost(best, size, costs, counter, target, turn)
-        for way in ways:
-            runs = _joined(marks, costs.reach, counter, target, *way)
-            us = _cost(runs, size, costs, counter, target, turn)
-            if us < least:
-                best, least = runs, us
+        stop = _next(marks, target)
+        if (target - _last(marks, target) - 1) % len(marks) <= costs.reach:
+            ways += [(-1, stop), (start, stop)]
+    least = _cost(best, len(marks), costs, counter, target, turn)
+    for begin, end in ways:
+        runs = _joined(marks, costs.reach, counter, begin, end)
+        if target is not None and end >= 0:
+            last = _last(marks, end)
+            number = [(last - first) % len(marks) < length for first, length in runs].index(True)
+            first = runs.pop(number)[0]
+            runs.append((first, (target - first) % len(marks) or len(marks)))
+        us = _cost(runs, len(marks), costs, counter, target, turn)
+        if us < least:
+            best, least = runs, us
     return best
 
 
@@ -68,13 +81,11 @@ def _last(marks: bytes, at: int) -> int:
     return len(marks[:at].rstrip(UNMARKED) or marks.rstrip(UNMARKED)) - 1
 
 
-def _joined(
-    marks: bytes, reach: int, counter: "int | None", target: "int | None", start: int, stop: int
-) -> list[tuple[int, int]]:
+def _joined(marks: bytes, reach: int, counter: "int | None", start: int, stop: int) -> list[tuple[int, int]]:
     """Marked places as runs, which are joined where the gap is within reach.
 
     start: the place to begin with, from the counter on; -1: any.
-    stop: the place before which the last run ends, at the target; -1: any.
+    stop: the place before which a run ends in any case; -1: none.
     """
     size, apart = len(marks), UNMARKED * (reach + 1)
     first = _next(marks, 0)
@@ -89,9 +100,8 @@ def _joined(
     for cut in (start, stop):
         if cut >= 0 and cut not in heads and (_gap(marks, cut) or stop >= 0 or not heads):
             heads = sorted(heads + [cut])
-    if not heads:  # all around: begin after the longest gap
-        gaps = [(marks + marks).find(UNMARKED * gap) for gap in range(reach, 0, -1)]
-        heads = [_next(marks, max([0] + [at for at in gaps if at >= 0][:1]) % size)]
+    if not heads:
+        heads = [_around(marks, reach)]
     runs = []
     for number, head in enumerate(heads):
         length = (_last(marks, heads[(number + 1) % len(heads)]) - head) % size + 1
@@ -102,12 +112,16 @@ def _joined(
     if start in heads:
         number = heads.index(start)
         runs = runs[number:] + runs[:number]
-        heads = heads[number:] + heads[:number]
-    if stop in heads and target is not None:
-        number = heads.index(stop) - 1
-        head, length = runs.pop(number)
-        runs.append((head, length + (target - head - length) % size))
     return runs
+
+
+def _around(marks: bytes, reach: int) -> int:
+    """Where to begin when no gap is longer than the reach: after the longest."""
+    for gap in range(reach, 0, -1):
+        at = (marks + marks).find(UNMARKED * gap)
+        if at >= 0:
+            return _next(marks, at % len(marks))
+    return 0
 
 
 def _gap(marks: bytes, place: int) -> int:

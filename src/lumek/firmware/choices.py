@@ -26,15 +26,18 @@ SELDOM = {
         "_drawing", "_filled", "_first", "_look_again", "_lose", "_nearest", "_settle", "_want", "draw", "fitting",
         "text",
     },
+    "core.costs:Costs": {"of"},
     "core.geometry:Geometry": {"_counted", "_name"},
     "core.glyph:Glyph": {"_combined", "__or__", "__and__", "__xor__", "__sub__", "__invert__"},
     "core.numbers:_Style": {"_prefixed", "_scientific", "_to_base", "overflow", "parts"},
-    "core.pen:Pen": {"write_glyphs", "begin", "slide", "turn", "_leave"},
+    "core.pen:Pen": {"write_glyphs", "begin", "slide", "turn", "_leave", "_mirrored", "_place_cursor"},
     "core.slots:Slots": {"drawings", "give", "redraw"},
     "fields.bar:Bar": {"_remember"},
     "fields.field:Field": {"cells"},
     "lights.backlight:Backlight": {"ask"},
-    "links.backpack:Backpack": {"_nibble", "read"},
+    "links.backpack:Backpack": {"_each", "_nibble", "read"},
+    "links.byte_port:BytePort": {"_each"},
+    "links.shift_register:ShiftRegister": {"_each"},
     "links.direct:Direct": {"read"},
     "roms.rom:Rom": {"_drawn", "_search", "character", "characters", "drawings", "find", "matching", "_runs_and_twins"},
 }  # fmt: skip
@@ -48,6 +51,8 @@ GROUPS: dict[str, dict[str, set[str]]] = {
     "losses": {"core.cells:Cells": {"_first", "_lose", "_nearest"}},
     "tables": {"roms.rom:Rom": {"_drawn", "_runs_and_twins"}},
     "clearing": {"core.pen:Pen": {"begin"}},
+    "cursor": {"core.pen:Pen": {"_place_cursor"}},
+    "ways": {"core.costs:Costs": {"of"}, "core.plan": {"_cheapest"}, "core.route": {"_around", "_compared", "_cost"}},
     "changes": {"core.cells:Cells": {"_look_again"}},
     "complaints": {"core.geometry:Geometry": {"_name"}},
 }  # fmt: skip
@@ -57,18 +62,21 @@ are in one for each module that they are from."""
 ASIDE = {
     "core.geometry:_listed", "core.geometry:_written", "core.glyph:_row_of_dots", "core.glyph:_rows_of_art",
     "core.glyph:dots_of_art", "core.glyph:for_cell", "core.layout:Text", "core.layout:in_middle",
-    "core.numbers:numbers", "core.plan:_little_stays", "core.text:_check", "_together:Together",
+    "core.numbers:numbers", "core.plan:_cheapest", "core.plan:_little_stays", "core.route:_compared",
+    "core.route:_cost", "core.route:_around", "core.text:_check", "_together:Together",
 }  # fmt: skip
 """Functions that are as seldom needed."""
 
 START = {
     one: {"__init__"} for one in (
-        "_driver:Driver", "_health:Health", "board:Face", "board:Show", "core.cells:Cells", "core.geometry:Geometry",
-        "core.instructions:Timing", "core.slots:Slots", "faces.turns:Turns", "fields.bar:Bar", "fields.choice:Choice",
+        "_driver:Driver", "_health:Health", "board:Face", "board:Show", "core.cells:Cells", "core.costs:Costs",
+        "core.geometry:Geometry", "core.instructions:Timing", "core.slots:Slots", "faces.turns:Turns",
+        "fields.bar:Bar", "fields.choice:Choice",
         "fields.clock:Clock", "fields.clock:Countdown", "fields.field:Field", "fields.measure:Measure",
         "fields.label:Label", "fields.lamp:Lamp", "fields.march:March", "fields.number:Number", "fields.tall:Tall",
         "fields.ticker:Ticker", "fields.trend:Trend", "lights.backlight:Backlight", "lights.backlight:LinkLight",
-        "links.backpack:Backpack", "links.direct:Direct", "links.shift_register:ShiftRegister", "panel:Panel",
+        "links.backpack:Backpack", "links.direct:Direct", "links.dues:Dues", "links.shift_register:ShiftRegister",
+        "panel:Panel",
         "ports.board:BoardBus", "ports.board:BoardLines", "ports.board:BoardSpi",
     )
 }  # fmt: skip
@@ -130,8 +138,8 @@ INTERNAL = {
 """Modules whose functions no program calls."""
 
 INNER = {
-    "_driver:Driver", "core.cells:Cells", "core.geometry:Geometry", "core.instructions:Timing", "core.pen:Pen",
-    "core.picture:Picture", "core.slots:Slots",
+    "_driver:Driver", "core.cells:Cells", "core.costs:Costs", "core.geometry:Geometry", "core.instructions:Timing",
+    "core.pen:Pen", "core.picture:Picture", "core.slots:Slots", "links.dues:Dues",
 }  # fmt: skip
 """Classes whose objects no program meets, nor what a program brings of its own: links, ports, lights."""
 
