@@ -76,8 +76,8 @@ def plot(
         raise SettingError(f"this is not a frame of readings: it lacks {', '.join(sorted(lacking))}")
     words = frame[frame["text"] != ""] if "text" in frame else frame[:0]
     frame = frame[frame["text"] == ""] if "text" in frame else frame
-    measured = list(frame["name"].unique())
-    there = list(dict.fromkeys([*measured, *words["name"].unique()]))
+    measured = dict.fromkeys(frame["name"].unique())
+    there = measured | dict.fromkeys(words["name"].unique())
     wanted = there if names is None else names
     for name in wanted:
         if name not in there:

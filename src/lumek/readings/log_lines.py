@@ -61,13 +61,13 @@ def _flat_rows(lines: list[str]) -> list[Any] | None:
 
     When each begins with one, there is none within another, and none goes on in the next line.
     """
-    if all(line.startswith("{") for line in lines):
-        try:
-            rows: list[Any] = json.loads("[" + ",\n".join(lines) + "]")
-        except ValueError:
-            return None
-        return rows if len(rows) == len(lines) else None
-    return None
+    if not all(line.startswith("{") for line in lines):
+        return None
+    try:
+        rows: list[Any] = json.loads("[" + ",\n".join(lines) + "]")
+    except ValueError:
+        return None
+    return rows if len(rows) == len(lines) else None
 
 
 def _value(reading: Reading) -> float | str | None:
@@ -76,10 +76,13 @@ def _value(reading: Reading) -> float | str | None:
     return None if reading != reading else float(reading)
 
 
-@lru_cache(4096)
 def _plain(text: str) -> str:
     """Text without control characters, which would break lines, and without halves of pairs, which no file can hold."""
     return "".join(char if char.isprintable() else " " for char in text).encode("utf-8", "replace").decode()
+
+
+_plain_name = lru_cache(4096)(_plain)
+"""The same for names, units and causes, which come again and again; words may be long, and always others."""
 
 
 def _no_formula(text: str) -> str:
@@ -113,16 +116,15 @@ def csv_line(reading: Reading, columns: int) -> str:
     value = _value(reading)
     row = (
         timestamp(reading.time),
-        _csv_text(reading.name),
+        _csv_name(reading.name),
         "" if value is None else _csv_text(value) if isinstance(value, str) else repr(value),
-        _csv_text(reading.unit),
+        _csv_name(reading.unit),
         reading.flaw or "",
-        _csv_text(reading.cause),
+        _csv_name(reading.cause),
     )
     return ",".join(row[:columns]) + "\n"
 
 
-@lru_cache(4096)
 def _csv_text(text: str) -> str:
     """A text as a field of CSV: without what breaks lines, no formula, in quotes where it needs them."""
     line = io.StringIO()
@@ -130,8 +132,17 @@ def _csv_text(text: str) -> str:
     return line.getvalue()[:-1]
 
 
+_csv_name = lru_cache(4096)(_csv_text)
+
+
 def json_line(reading: Reading) -> str:
     """A reading as a line of JSON."""
-    row = {"time": timestamp(reading.time), "name": _plain(reading.name), "value": _value(reading),
-           "unit": _plain(reading.unit), "flaw": reading.flaw, "cause": _plain(reading.cause) or None}  # fmt: skip
+    row = {
+        "time": timestamp(reading.time),
+        "name": _plain_name(reading.name),
+        "value": _value(reading),
+        "unit": _plain_name(reading.unit),
+        "flaw": reading.flaw,
+        "cause": _plain_name(reading.cause) or None,
+    }
     return _encode(row) + "\n"
