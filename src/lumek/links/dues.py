@@ -2,6 +2,8 @@
 
 A wait is given before the byte that needs it, not after the one that caused it, so the time that anything else takes
 counts. Without a clock only what the link itself does counts, and it waits before it returns.
+
+A link knows what it owes itself: another process that drives the same wires at the same time does not.
 """
 
 TYPE_CHECKING = False
