@@ -180,7 +180,7 @@ class Pen:
         mirrored: bool = False,
     ) -> list[tuple[int, bytes]]:  # fmt: skip
         """Where the runs of a route begin, and their data."""
-        if not marks.strip(UNMARKED):
+        if not marks.lstrip(UNMARKED):
             return []
         if counter is not None and counter < 0:
             counter = None

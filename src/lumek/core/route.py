@@ -71,14 +71,14 @@ def _compared(
     return best
 
 
-def _next(marks: bytes, at: int) -> int:
-    """The first marked place from there on, around the ring."""
-    return len(marks) - len(marks[at:].lstrip(UNMARKED) or marks.lstrip(UNMARKED))
+def _next(marks: bytes, place: int) -> int:
+    """The first marked place from this one on, around the ring."""
+    return len(marks) - len(marks[place:].lstrip(UNMARKED) or marks.lstrip(UNMARKED))
 
 
-def _last(marks: bytes, at: int) -> int:
-    """The last marked place before there, around the ring."""
-    return len(marks[:at].rstrip(UNMARKED) or marks.rstrip(UNMARKED)) - 1
+def _last(marks: bytes, place: int) -> int:
+    """The last marked place before this one, around the ring."""
+    return len(marks[:place].rstrip(UNMARKED) or marks.rstrip(UNMARKED)) - 1
 
 
 def _joined(marks: bytes, reach: int, counter: "int | None", start: int, stop: int) -> list[tuple[int, int]]:

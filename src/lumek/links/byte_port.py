@@ -115,7 +115,7 @@ class BytePort:
         state = self._state
         dues = self._dues
         # Of states: how many there were, and at which each controller may begin a byte; None when both may.
-        paced = [0] + [self._states_for(max(0, dues.left(one))) for one in (1, 2)] if dues.owed else None
+        paced = [0] + [self._states_for(max(0, dues.remaining(one))) for one in (1, 2)] if dues.owed else None
         if self.controllers == 2:
             from lumek.links.pairs import in_turn  # needed only by panels with two controllers
 
@@ -212,7 +212,7 @@ class BytePort:
 
     def _rest(self) -> None:
         """Give the controllers the time that they still need."""
-        left = self._dues.left(3) if self._dues.owed else 0
+        left = self._dues.remaining(3) if self._dues.owed else 0
         if left > 0:
             self._wait(int(-(-left // 1)))
         self._dues.forget()

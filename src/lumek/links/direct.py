@@ -203,7 +203,7 @@ class Direct:
 
     def _wait_for(self, enables: int, lead_us: int) -> None:
         """Wait until that long before these controllers are ready."""
-        left = self._dues.left(enables) - lead_us
+        left = self._dues.remaining(enables) - lead_us
         if left > 0:
             self._pause(int(-(-left // 1)))
 

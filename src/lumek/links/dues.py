@@ -44,7 +44,7 @@ class Dues:
         if enables & 2:
             self._ready[1] = ready
 
-    def left(self, enables: int) -> float:
+    def remaining(self, enables: int) -> float:
         """How many microseconds these controllers still need; 0 or less when they are ready."""
         first, second = self._ready
         until = first if enables == 1 else second if enables == 2 else max(first, second)
