@@ -48,7 +48,7 @@ from lumek.core.picture import BLANKS, Picture
 from lumek.core.slots import BLANK
 
 LITTLE = 2
-"""Clearing may blank cells that stay, where the caller allows it and at most one in so many of those written stays."""
+"""Where the caller allows it, clearing may blank cells that stay: at most one in two of those that show something."""
 
 
 def plan(

@@ -1,8 +1,8 @@
 """The order in which an address counter comes to bytes of a memory: a route, in the least time.
 
 A memory is a ring, so n runs of neighbours have n gaps between them. A gap is passed over by an address, or, where that
-takes less, its bytes are written once more. One address is saved where the route begins where the counter stands, and
-one where it ends where the counter is to stand.
+takes less, its bytes are written once more. One address is saved where the route begins at the counter, and one
+where it ends where the counter is to be.
 
 *Why no route is quicker.* Each place is written once, and the counter comes to it from the place before or by an
 address. So a route is a set of runs, and costs its bytes and an address for each run but those two. Cutting a run costs
@@ -32,9 +32,9 @@ def route(
 ) -> list[tuple[int, int]]:
     """The runs by which an address counter comes to all marked places in the least time, as (first, length).
 
-    marks: a byte for each place of the ring, not 0 for those to come to; one of them at least. They are searched as a
+    marks: a byte for each place of the ring, not 0 for those to come to; at least one of them. They are searched as a
         whole, since a board takes long for each byte.
-    counter: where it stands. target: where it is to stand at the end. None: elsewhere, and anywhere.
+    counter: where it is. target: where it is to be at the end. None: elsewhere, and anywhere.
     turn: what it costs to begin with data, as RS is; an address then costs as much less.
     """
     start = -1
@@ -85,7 +85,7 @@ def _joined(marks: bytes, reach: int, counter: "int | None", start: int, stop: i
     """Marked places as runs, which are joined where the gap is within reach.
 
     start: the place to begin with, from the counter on; -1: any.
-    stop: the place before which a run ends in any case; -1: none.
+    stop: a place before which a run always ends; -1: none.
     """
     size, apart = len(marks), UNMARKED * (reach + 1)
     first = _next(marks, 0)

@@ -189,7 +189,7 @@ class BytePort:
         return paced
 
     def _idle(self, pending: bytearray, state: int, paced: list[int], until: int) -> None:
-        """Let states pass until so many have passed: by repeating this one, or by a wait."""
+        """Let states pass until this many have passed: by repeating this one, or by a wait."""
         more = until - paced[0]
         if more > MOST_FILLERS:
             self._flush(pending, self._time_of(more))
@@ -246,7 +246,7 @@ class BytePort:
         return int(-(-us // self._state_us))
 
     def _time_of(self, states: int) -> int:
-        """Microseconds, rounded up, that so many port states take; 0 for none."""
+        """Microseconds, rounded up, that a number of port states takes; 0 for none."""
         return int(-(-states * self._state_us // 1)) if states > 0 else 0
 
     def _flush(self, pending: bytearray, us: int) -> None:

@@ -33,7 +33,7 @@ class Dues:
         self._ready = [0.0, 0.0]
 
     def owe(self, enables: int, us: float) -> None:
-        """Note that these controllers (1, 2, or 3 for both) are ready in so many microseconds."""
+        """Note that these controllers (1, 2, or 3 for both) are ready in `us` microseconds."""
         ready = 0.0
         if us > 0:
             now = self._now_us()

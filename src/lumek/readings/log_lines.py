@@ -112,7 +112,7 @@ def time_of(line: str, is_csv: bool) -> float | None:
 
 
 def csv_line(reading: Reading, columns: int) -> str:
-    """A reading as a line of CSV with so many columns."""
+    """A reading as a line of CSV. columns: how many it has."""
     value = _value(reading)
     row = (
         timestamp(reading.time),
