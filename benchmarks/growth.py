@@ -72,11 +72,11 @@ def faces(count: int) -> Work:
 
 def log_lines(count: int) -> Work:
     """Lines that are written to a log, and loaded again."""
-    folder = Path(tempfile.mkdtemp())
+    folder = tempfile.TemporaryDirectory()
     names = iter(range(1000))
 
     def work() -> None:
-        path = folder / f"log{next(names)}.csv"
+        path = Path(folder.name) / f"log{next(names)}.csv"
         with Log(path) as log:
             for number in range(count):
                 log.append(Reading(41.4 + number % 100 / 100, "weight", "kg", time=1_750_000_000.0 + number))

@@ -12,10 +12,6 @@ from lumek._harmless import quoted
 from lumek.core.values import is_whole
 from lumek.errors import PlaceError, SettingError, SizeError
 
-TYPE_CHECKING = False
-if TYPE_CHECKING:
-    pass
-
 MEMORY = 80
 """Bytes of DDRAM of a controller."""
 

@@ -9,7 +9,6 @@ import threading
 from errno import ENOSPC
 from pathlib import Path
 from stat import S_ISREG
-from typing import TYPE_CHECKING
 
 from lumek._files import PLAIN, keep_to_us, read_at, sync_folder
 from lumek._harmless import quoted
@@ -28,9 +27,6 @@ from lumek.readings.log_lines import (
 )
 from lumek.readings.reading import Reading
 from lumek.readings.settings import duration
-
-if TYPE_CHECKING:
-    pass
 
 LEAST_BYTES = 1000
 
